@@ -1,0 +1,1 @@
+"""The reckoning: no window, no database, no clock; importable and useful alone."""

@@ -1,0 +1,25 @@
+"""The lift synthesiser: a lifter and a bar with exact truth, and clips painted from them."""
+
+from keen_kettle.core.simulate.bar_path import FAULT_DEGREES, BarPath, LiftScript, bar_path
+from keen_kettle.core.simulate.body import LANDMARKS, Body, Pose
+from keen_kettle.core.simulate.film import Filming, film_frames, frame_times, render_clip
+from keen_kettle.core.simulate.lift import SimulatedLift, simulate_lift
+from keen_kettle.core.simulate.scene import Camera, Look
+
+__all__ = [
+    "FAULT_DEGREES",
+    "LANDMARKS",
+    "BarPath",
+    "Body",
+    "Camera",
+    "Filming",
+    "LiftScript",
+    "Look",
+    "Pose",
+    "SimulatedLift",
+    "bar_path",
+    "film_frames",
+    "frame_times",
+    "render_clip",
+    "simulate_lift",
+]

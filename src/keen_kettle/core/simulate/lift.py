@@ -1,0 +1,143 @@
+"""One whole simulated lift: bar and lifter at any instant, with its exact truth."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import PchipInterpolator
+
+from keen_kettle.core.simulate.bar_path import BarPath, LiftScript, bar_path
+from keen_kettle.core.simulate.body import Pose, solve_pose
+
+__all__ = ["SimulatedLift", "simulate_lift"]
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class SimulatedLift:
+    """A lift that can be asked for any instant.
+
+    `bar_m(t_s)` gives shape (n, 2) in metres; `pose(t_s)` the landmarks of one instant.
+    `keyed` runs through (shank lean in degrees, heel height in metres, shoulder ahead of the
+    bar in metres).
+    """
+
+    script: LiftScript
+    path: BarPath
+    keyed: PchipInterpolator
+
+    @property
+    def duration_s(self) -> float:
+        return self.path.duration_s
+
+    def bar_m(self, t_s: Array) -> Array:
+        t = np.atleast_1d(np.asarray(t_s, dtype=float))
+        return np.column_stack([self.path.x_m(t), self.path.y_m(t)])
+
+    def pose(self, t_s: float) -> Pose:
+        bar = self.bar_m(np.array([t_s]))[0]
+        lean_deg, heel_m, ahead_m = self._keyed_at(t_s)
+        return solve_pose(
+            self.script.body,
+            bar,
+            self._shoulder_m(t_s, bar, heel_m, ahead_m) - bar,
+            lean_deg,
+            heel_m,
+            self.script.family,
+            self._rack_share(t_s),
+        )
+
+    def truth_measures(self) -> dict[str, float]:
+        """Bar measures straight from the exact path (densely sampled), SI units.
+
+        The definitions are those of docs/how-measures-work.md, with the true events.
+        """
+        events = self.path.events_s
+        t = np.linspace(0.0, self.duration_s, 6000)
+        x, y, v = self.path.x_m(t), self.path.y_m(t), self.path.vy_mps(t)
+
+        def span(first: str, last: str) -> NDArray[np.bool_]:
+            return np.asarray((t >= events[first]) & (t <= events[last]))
+
+        x0 = float(self.path.x_m(np.array([events["lift_off"]]))[0])
+        x_power = float(self.path.x_m(np.array([events["power_position"]]))[0])
+        first = span("lift_off", "first_pull_end")
+        between = span("first_pull_end", "peak_velocity")
+        after = span("power_position", "peak_height")
+        truth = {
+            "peak_velocity": float(v.max()),
+            "peak_height": float(np.interp(events["peak_height"], t, y)),
+            "loop": float((x[span("power_position", "lowest")] - x0).max()),
+            "forward_bump": float(x[after].max() - x_power),
+            "forward_velocity": float(np.gradient(x, t)[after].max()),
+        }
+        if self.script.start == "floor":
+            second_mean = v[span("power_position", "peak_velocity")].mean()
+            truth["rhythm"] = float(second_mean / v[first].mean())
+            fastest = v[first].max()
+            truth["velocity_dip"] = float(max(0.0, 1 - v[between].min() / fastest))
+        return truth
+
+    def _rack_share(self, t_s: float) -> float:
+        if self.script.family != "clean" or self.script.receive == "none":
+            return 0.0
+        begin, end = self.path.events_s["peak_height"] - 0.02, self.path.events_s["lowest"]
+        return float(np.clip((t_s - begin) / (end - begin), 0.0, 1.0))
+
+    def _keyed_at(self, t_s: float) -> tuple[float, float, float]:
+        lean, heel, ahead = self.keyed(np.clip(t_s, self.keyed.x[0], self.keyed.x[-1]))
+        return float(lean), float(heel), float(ahead)
+
+    def _shoulder_m(self, t_s: float, bar: Array, heel_m: float, ahead_m: float) -> Array:
+        """Where the shoulder is: above the bar on straight arms, then under it, then with it."""
+        script, events = self.script, self.path.events_s
+        arm = script.body.arm_seen_m(script.family) * 0.998
+        tallest = script.body.standing_shoulder_m() + 0.04 * script.body.stature_m * float(
+            np.clip(heel_m / 0.07, 0.0, 1.0)
+        )
+        hanging = bar[1] + float(np.sqrt(max(arm**2 - ahead_m**2, 0.0)))
+        pulling = np.array([bar[0] + ahead_m, -_soft_max(-hanging, -tallest, 0.02)])
+        if script.receive == "none" or t_s <= events["peak_velocity"]:
+            return pulling
+        carried = bar + self._catch_offset(arm)
+        share = np.clip(
+            (t_s - events["peak_velocity"]) / (events["lowest"] - events["peak_velocity"]), 0.0, 1.0
+        )
+        blend = float(share**2 * (3 - 2 * share))
+        shoulder = (1 - blend) * pulling + blend * carried
+        shoulder[0] -= 0.12 * 4 * blend * (1 - blend)
+        way = shoulder - bar
+        apart = float(np.hypot(*way))
+        return bar + way * min(1.0, arm / max(apart, 1e-9))
+
+    def _catch_offset(self, arm: float) -> Array:
+        if self.script.family == "snatch":
+            return np.array([0.015, -0.995 * arm])
+        return np.array([-0.075, -0.015])
+
+
+def simulate_lift(script: LiftScript) -> SimulatedLift:
+    """Lay the keyed body settings along the bar's events."""
+    path = bar_path(script)
+    events = path.events_s
+    deep = {"full": 33.0, "power": 22.0, "none": 3.0}[script.receive]
+    hang = script.start == "hang"
+    settle = min(events["lowest"] + 0.5, path.duration_s - 0.3)
+    rows = [
+        # instant, shank lean (degrees), heel (m), shoulder ahead of the bar (m)
+        (0.0, 2.0 if hang else 20.0, 0.0, -0.03 if hang else 0.06),
+        (events["lift_off"], 6.0 if hang else 18.0, 0.0, 0.10 if hang else 0.06),
+        (events["first_pull_end"] + 0.02, 4.0, 0.0, 0.09),
+        (events["power_position"], 12.0, 0.004, 0.03),
+        (events["peak_velocity"], 2.0, 0.07, -0.05),
+        (events["lowest"], deep, 0.0, -0.03),
+        (settle, deep, 0.0, -0.03),
+        (path.duration_s - 0.25, 2.0, 0.0, -0.03),
+    ]
+    keyed = np.array(rows)
+    return SimulatedLift(script, path, PchipInterpolator(keyed[:, 0], keyed[:, 1:]))
+
+
+def _soft_max(a: float, b: float, softness: float) -> float:
+    return float(softness * np.logaddexp(a / softness, b / softness))
