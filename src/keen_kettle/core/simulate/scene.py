@@ -115,7 +115,7 @@ def paint_lift(
     sign = 1.0 if camera.facing == "right" else -1.0
     unit = body.stature_m / 1.75 * look.girth * k
     far = np.array([0.03 * k * sign, -0.012 * k])
-    _plate(picture, bar_px + far, spin_rad, k, look, dim=0.6)
+    _plate(picture, bar_px + far, spin_rad, k, look, dim=0.5)
     for shade, off in ((0.72, far * 0.6), (1.0, np.zeros(2))):
         _leg(picture, px, off, unit, look, shade, sign)
         if shade < 1:
@@ -183,8 +183,9 @@ def _limb(
 def _plate(picture: Picture, centre: Array, spin_rad: float, k: float, look: Look, dim: float) -> None:
     """A bumper plate: rubber, moulded ring, blocks of lettering, steel hub and the sleeve's end."""
     r = look.plate_diameter_m / 2 * k
-    _disc(picture, centre, r, tuple(c * 0.62 * dim for c in look.plate))
-    _disc(picture, centre, 0.955 * r, tuple(c * dim for c in look.plate))
+    _disc(picture, centre, r, tuple(c * 1.7 * dim for c in look.plate))
+    _disc(picture, centre, 0.97 * r, tuple(c * 0.8 * dim for c in look.plate))
+    _disc(picture, centre, 0.91 * r, tuple(c * dim for c in look.plate))
     _disc(picture, centre, 0.80 * r, tuple(c * dim for c in look.plate_ring))
     _disc(picture, centre, 0.72 * r, tuple(c * 0.86 * dim for c in look.plate))
     for step, width in ((0.0, 0.5), (2.1, 0.36), (4.0, 0.62)):

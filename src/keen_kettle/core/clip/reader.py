@@ -1,0 +1,183 @@
+"""Gives exactly the frame that is asked for, and remembers recent ones within a byte limit.
+
+A frame is found by its time stamp: go on decoding when it lies just ahead, otherwise seek to the
+last key frame at or before it and decode up to it. If a container's seek lands too late, the next
+earlier key frame is tried, and at last the beginning. One reader belongs to one thread.
+"""
+
+from collections import OrderedDict
+from collections.abc import Iterator
+from dataclasses import dataclass
+from types import TracebackType
+
+import av
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.clip.index import ClipIndex
+from keen_kettle.core.errors import ClipUnreadable
+
+__all__ = ["ClipReader", "Frame"]
+
+CACHE_BYTES = 320 << 20
+TURNS = {90: cv2.ROTATE_90_CLOCKWISE, 180: cv2.ROTATE_180, 270: cv2.ROTATE_90_COUNTERCLOCKWISE}
+
+
+@dataclass(frozen=True)
+class Frame:
+    """One decoded frame; pictures are made from it when asked for, turned as they are shown."""
+
+    number: int
+    t_s: float
+    decoded: av.VideoFrame
+    rotation_deg: int
+
+    def luma(self) -> NDArray[np.uint8]:
+        """Brightness, shape (height, width)."""
+        plane = self.decoded.planes[0]
+        if self.decoded.format.name.startswith(("yuv4", "yuvj4", "nv12", "gray")) and _eight_bit(self.decoded):
+            rows = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)
+            return self._turned(rows[: self.decoded.height, : self.decoded.width])
+        return self._turned(self.decoded.to_ndarray(format="gray"))
+
+    def bgr(self) -> NDArray[np.uint8]:
+        """Colour, shape (height, width, 3)."""
+        return self._turned(self.decoded.to_ndarray(format="bgr24"))
+
+    def bgra(self) -> NDArray[np.uint8]:
+        """Colour for showing, shape (height, width, 4), contiguous."""
+        return np.ascontiguousarray(self._turned(self.decoded.to_ndarray(format="bgra")))
+
+    @property
+    def size_bytes(self) -> int:
+        return sum(plane.buffer_size for plane in self.decoded.planes)
+
+    def _turned(self, picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
+        turn = TURNS.get(self.rotation_deg)
+        return picture if turn is None else np.asarray(cv2.rotate(picture, turn), np.uint8)
+
+
+def _eight_bit(frame: av.VideoFrame) -> bool:
+    return all(component.bits == 8 for component in frame.format.components)
+
+
+class ClipReader:
+    """Random access to a film's frames. Use as a context manager, or call `close`."""
+
+    def __init__(self, index: ClipIndex, cache_bytes: int = CACHE_BYTES) -> None:
+        self.index = index
+        self._cache: OrderedDict[int, Frame] = OrderedDict()
+        self._cache_bytes = cache_bytes
+        self._held_bytes = 0
+        self._number_of = {int(stamp): number for number, stamp in enumerate(index.pts)}
+        try:
+            self._container = av.open(str(index.path))
+        except (av.FFmpegError, OSError) as error:
+            raise ClipUnreadable(f"{index.path.name} cannot be opened any more.") from error
+        self._stream = self._container.streams.video[0]
+        self._stream.thread_type = "AUTO"
+        self._running: Iterator[Frame] | None = None
+        self._position = -1
+
+    def __enter__(self) -> "ClipReader":
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self.close()
+
+    def close(self) -> None:
+        self._running = None
+        self._cache.clear()
+        self._container.close()
+
+    def has(self, number: int) -> bool:
+        """Whether a frame is remembered (no decoding needed)."""
+        return number in self._cache
+
+    @property
+    def held_bytes(self) -> int:
+        return self._held_bytes
+
+    def frame(self, number: int) -> Frame:
+        """Exactly frame `number`.
+
+        Raises
+        ------
+        IndexError
+            There is no such frame.
+        ClipUnreadable
+            This frame's data is damaged.
+        """
+        if not 0 <= number < len(self.index):
+            raise IndexError(f"frame {number} of {len(self.index)}")
+        if number in self._cache:
+            self._cache.move_to_end(number)
+            return self._cache[number]
+        for start in self._starts(number):
+            if start is not None:
+                self._seek(start)
+            found = self._decode_to(number)
+            if found is not None:
+                return found
+        raise ClipUnreadable(
+            f"Frame {number} of {self.index.path.name} is damaged; the frames round it can still be used."
+        )
+
+    def _starts(self, number: int) -> Iterator[int | None]:
+        """Places to begin decoding from, best first; None means to go on from here."""
+        stamp = self.index.pts[number]
+        keys = self.index.key_pts
+        last = int(np.searchsorted(keys, stamp, side="right")) - 1
+        key_number = self._number_of[int(keys[last])] if last >= 0 else 0
+        if self._running is not None and key_number - 1 <= self._position < number:
+            yield None
+        for back in range(0, 3):
+            if last - back >= 0:
+                yield int(keys[last - back])
+        yield int(min(self.index.pts[0], keys[0] if len(keys) else self.index.pts[0]))
+
+    def _seek(self, stamp: int) -> None:
+        self._container.seek(stamp, stream=self._stream, backward=True)
+        self._running = self._decode()
+        self._position = -1
+
+    def _decode(self) -> Iterator[Frame]:
+        for packet in self._container.demux(self._stream):
+            try:
+                decoded = packet.decode()
+            except av.InvalidDataError:
+                continue
+            for frame in decoded:
+                stamp = frame.pts if frame.pts is not None else frame.dts
+                number = self._number_of.get(stamp if stamp is not None else -1)
+                if number is not None:
+                    t_s = float(self.index.t_s[number])
+                    yield Frame(number, t_s, frame, self.index.rotation_deg)
+
+    def _decode_to(self, number: int) -> Frame | None:
+        if self._running is None:
+            self._seek(int(self.index.pts[0]))
+        assert self._running is not None
+        for frame in self._running:
+            self._position = frame.number
+            self._remember(frame)
+            if frame.number == number:
+                return frame
+            if frame.number > number:
+                break
+        else:
+            self._running = None
+        return None
+
+    def _remember(self, frame: Frame) -> None:
+        old = self._cache.pop(frame.number, None)
+        if old is not None:
+            self._held_bytes -= old.size_bytes
+        self._cache[frame.number] = frame
+        self._held_bytes += frame.size_bytes
+        while self._held_bytes > self._cache_bytes and len(self._cache) > 1:
+            _, gone = self._cache.popitem(last=False)
+            self._held_bytes -= gone.size_bytes

@@ -1,0 +1,124 @@
+"""Two ways to guess where the plate went: the flow of its corners, and its remembered look."""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["Guess", "Look", "flow_guess"]
+
+Grey = NDArray[np.uint8]
+
+SIDE = 44
+"""Templates are compared at this many pixels a side."""
+
+
+@dataclass(frozen=True)
+class Guess:
+    """A place for the plate's centre and how well it is supported (0 to 1)."""
+
+    x_px: float
+    y_px: float
+    support: float
+
+
+def flow_guess(
+    before: Grey, now: Grey, x: float, y: float, r: float, shift: tuple[float, float]
+) -> Guess | None:
+    """Follow the corners inside the plate: pyramidal flow, forward-backward check, similarity.
+
+    `x, y, r` is the plate in `before`; `shift` the expected movement in pixels. None when too
+    few corners agree.
+    """
+    reach = int(np.ceil(r)) + 4
+    left, top = max(int(x) - reach, 0), max(int(y) - reach, 0)
+    part = before[top : int(y) + reach, left : int(x) + reach]
+    if min(part.shape[:2], default=0) < 12:
+        return None
+    mask = np.zeros(part.shape, np.uint8)
+    cv2.circle(mask, (int(round(x - left)), int(round(y - top))), int(0.92 * r), 255, -1)
+    corners = cv2.goodFeaturesToTrack(part, 60, 0.02, max(2.0, r / 14), mask=mask)
+    if corners is None or len(corners) < 6:
+        return None
+    first = corners.reshape(-1, 1, 2).astype(np.float32) + np.array([left, top], np.float32)
+    expected = first + np.array(shift, np.float32)
+    window = int(np.clip(r / 3, 9, 21)) | 1
+    options = {
+        "winSize": (window, window),
+        "maxLevel": 3,
+        "flags": cv2.OPTFLOW_USE_INITIAL_FLOW,
+        "criteria": (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 20, 0.01),
+    }
+    after, there, _ = cv2.calcOpticalFlowPyrLK(before, now, first, expected.copy(), **options)
+    back, home, _ = cv2.calcOpticalFlowPyrLK(now, before, after, first.copy(), **options)
+    miss = np.linalg.norm(back - first, axis=2).ravel()
+    kept = (there.ravel() == 1) & (home.ravel() == 1) & (miss < 0.8)
+    if kept.sum() < 6:
+        return None
+    matrix, inlier = cv2.estimateAffinePartial2D(
+        first[kept], after[kept], method=cv2.RANSAC, ransacReprojThreshold=1.2
+    )
+    if matrix is None or inlier is None:
+        return None
+    growth = float(np.hypot(matrix[0, 0], matrix[1, 0]))
+    if not 0.9 < growth < 1.1:
+        return None
+    place = matrix @ np.array([x, y, 1.0])
+    return Guess(float(place[0]), float(place[1]), float(inlier.mean() * kept.mean()))
+
+
+@dataclass
+class Look:
+    """The plate's look as a small grey square, compared by normalised correlation."""
+
+    square: NDArray[np.float32]
+    zoom: float
+
+    @staticmethod
+    def of(grey: Grey, x: float, y: float, r: float) -> "Look":
+        zoom = min(SIDE / (1.5 * r), 1.0)
+        return Look(_square(grey, x, y, zoom, _size(r, zoom)), zoom)
+
+    def renew(self, grey: Grey, x: float, y: float, share: float) -> None:
+        """Blend in what the plate looks like now."""
+        fresh = _square(grey, x, y, self.zoom, self.square.shape[0])
+        self.square = (1 - share) * self.square + share * fresh
+
+    def find(self, grey: Grey, x: float, y: float, reach: float) -> Guess:
+        """The best place within `reach` pixels of (x, y), to a fraction of a pixel."""
+        size = self.square.shape[0]
+        steps = max(int(np.ceil(reach * self.zoom)), 2)
+        field = _square(grey, x, y, self.zoom, size + 2 * steps)
+        match = cv2.matchTemplate(field, self.square, cv2.TM_CCOEFF_NORMED)
+        _, top, _, (col, row) = cv2.minMaxLoc(match)
+        dx, dy = _parabola(match[row, :], col), _parabola(match[:, col], row)
+        return Guess(
+            x + (col + dx - steps) / self.zoom,
+            y + (row + dy - steps) / self.zoom,
+            float(np.clip(top, 0, 1)) if np.isfinite(top) else 0.0,
+        )
+
+    def likeness(self, grey: Grey, x: float, y: float) -> float:
+        """Correlation at a given place, best within a pixel or two."""
+        return self.find(grey, x, y, 2.0 / self.zoom).support
+
+
+def _size(r: float, zoom: float) -> int:
+    return max(int(round(1.5 * r * zoom)), 9) | 1
+
+
+def _square(grey: Grey, x: float, y: float, zoom: float, size: int) -> NDArray[np.float32]:
+    half = (size - 1) / 2
+    matrix = np.array([[1 / zoom, 0, x - half / zoom], [0, 1 / zoom, y - half / zoom]])
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    taken = cv2.warpAffine(grey, matrix, (size, size), flags=flags, borderMode=cv2.BORDER_REPLICATE)
+    return taken.astype(np.float32)
+
+
+def _parabola(line: NDArray[np.float32], top: int) -> float:
+    if not 0 < top < len(line) - 1:
+        return 0.0
+    left, mid, right = (float(v) for v in line[top - 1 : top + 2])
+    bend = left - 2 * mid + right
+    return float(np.clip(0.5 * (left - right) / bend, -0.5, 0.5)) if bend < -1e-9 else 0.0

@@ -1,0 +1,117 @@
+"""What goes into tracking (the coach's mark) and what comes out (a path with honest states)."""
+
+from dataclasses import dataclass
+from enum import IntEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.errors import MarkError
+from keen_kettle.core.track.rim import Rim
+
+__all__ = ["STATES", "BarTrack", "PlateMark", "Scale", "State", "scale_from_rim"]
+
+SMALLEST_RADIUS_PX = 6.0
+
+
+class State(IntEnum):
+    """How a frame's point came about."""
+
+    GOOD = 0
+    CHECK = 1
+    LOST = 2
+    BY_HAND = 3
+    REPEATED = 4
+
+
+STATES = ("good", "check", "lost", "by hand", "repeated")
+
+
+@dataclass(frozen=True)
+class PlateMark:
+    """The near plate as the coach marked it: frame number, centre and radius in pixels."""
+
+    frame: int
+    x_px: float
+    y_px: float
+    r_px: float
+
+    def check_against(self, frames: int, width_px: int, height_px: int) -> None:
+        """Raise `MarkError`, in plain words, if the mark cannot be on this film."""
+        if not 0 <= self.frame < frames:
+            raise MarkError(
+                f"The plate is marked on frame {self.frame}, but the film has frames 0 to {frames - 1}."
+            )
+        if not (0 <= self.x_px < width_px and 0 <= self.y_px < height_px):
+            raise MarkError(
+                f"The plate's centre ({self.x_px:.0f}, {self.y_px:.0f}) is off the picture, "
+                f"which is {width_px} by {height_px} pixels."
+            )
+        if not self.r_px >= SMALLEST_RADIUS_PX:
+            raise MarkError(
+                f"A plate radius of {self.r_px:.1f} pixels is too small to follow; "
+                f"at least {SMALLEST_RADIUS_PX:.0f} are needed. Film closer, or mark the rim again."
+            )
+        if self.r_px > max(width_px, height_px):
+            raise MarkError(f"A plate radius of {self.r_px:.0f} pixels is larger than the picture.")
+
+
+@dataclass(frozen=True)
+class Scale:
+    """Metres per pixel with its relative standard uncertainty, and where it came from."""
+
+    m_per_px: float
+    relative_sigma: float
+    diameter_mm: float
+    rim_found: bool
+    view_angle_deg: float
+
+
+@dataclass(frozen=True)
+class BarTrack:
+    """The plate's centre in every frame of the film; all arrays have shape (frames,).
+
+    `x_px`, `y_px` are NaN where the bar is lost; `r_px` is the plate's followed radius;
+    `confidence` runs from 0 to 1; `state` holds `State` codes. `rim` is the plate as it was
+    found on the (first) marked frame.
+    """
+
+    t_s: NDArray[np.float64]
+    x_px: NDArray[np.float64]
+    y_px: NDArray[np.float64]
+    r_px: NDArray[np.float64]
+    confidence: NDArray[np.float64]
+    state: NDArray[np.uint8]
+    rim: Rim
+
+    def __len__(self) -> int:
+        return len(self.t_s)
+
+    @property
+    def seen(self) -> NDArray[np.bool_]:
+        """Frames that have a point of their own (not lost, not repeated)."""
+        return np.isfinite(self.x_px) & (self.state != State.LOST) & (self.state != State.REPEATED)
+
+    def share(self, state: State) -> float:
+        """Share of all frames in a state."""
+        return float(np.mean(self.state == state))
+
+
+def scale_from_rim(rim: Rim, diameter_mm: float) -> Scale:
+    """Scale from the plate's longer axis against its true diameter.
+
+    A plate seen at an angle is an ellipse whose longer axis keeps its length. The uncertainty
+    is that of the rim's fit (or 3 % where no rim was found and the mark stands as drawn),
+    together with 0.4 % for the plate itself.
+    """
+    if not 100 <= diameter_mm <= 700:
+        raise MarkError(f"A plate diameter of {diameter_mm:g} mm is outside 100 to 700 mm.")
+    longer, shorter = max(rim.axes_px), min(rim.axes_px)
+    fit = rim.sigma_px / longer if rim.found else 0.03
+    return Scale(
+        m_per_px=diameter_mm / 1000 / (2 * longer),
+        relative_sigma=float(np.hypot(fit, 0.004)),
+        diameter_mm=diameter_mm,
+        rim_found=rim.found,
+        view_angle_deg=float(np.degrees(np.arccos(np.clip(shorter / longer, 0, 1)))),
+    )

@@ -1,0 +1,308 @@
+"""The plate's rim: found once from the coach's mark, then followed by its edge.
+
+Rays run out from the centre. Along each, an edge counts as rim when the colour steps, and when
+the inner side has the colour that the plate has just inside its rim. A robust fit (Tukey weights)
+of all edge places gives the shift and the growth; the share of rays that agree is the support.
+"""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["Rim", "RimFit", "RimModel", "fit_rim"]
+
+Array = NDArray[np.float64]
+Picture = NDArray[np.uint8]
+
+RAYS = 96
+REACH = 0.2
+"""How far from the expected rim edges are looked for, as a share of the radius."""
+
+
+@dataclass(frozen=True)
+class Rim:
+    """An ellipse: centre, half axes and the angle of the first axis, in pixels and degrees.
+
+    `found` is False when no rim was seen and the coach's circle stands as drawn; `sigma_px` is
+    the standard uncertainty of an axis.
+    """
+
+    x_px: float
+    y_px: float
+    axes_px: tuple[float, float]
+    angle_deg: float
+    found: bool
+    sigma_px: float
+    support: float
+
+    def radii(self, angles: Array) -> Array:
+        """The rim's distance from its centre along each angle (radians)."""
+        a, b = self.axes_px
+        turned = angles - np.radians(self.angle_deg)
+        return np.asarray(a * b / np.hypot(b * np.cos(turned), a * np.sin(turned)))
+
+
+@dataclass(frozen=True)
+class RimFit:
+    """Where the rim was found from a starting place: centre, growth, support from 0 to 1."""
+
+    x_px: float
+    y_px: float
+    growth: float
+    support: float
+    visible: float
+
+
+@dataclass(frozen=True)
+class RimModel:
+    """What was learnt on the marked frame: shape, inner colour, usual edge strength."""
+
+    angles: Array
+    radii_px: Array
+    colour: Array
+    spread: float
+    strength: float
+
+    def fit(self, picture: Picture, x: float, y: float, growth: float = 1.0) -> RimFit:
+        """Solve shift and growth from a starting place, in two rounds (the second looks closer)."""
+        found = RimFit(x, y, growth, 0.0, 0.0)
+        for width in (0.07, 0.035):
+            found = self._round(picture, found.x_px, found.y_px, found.growth, width)
+        return found
+
+    def _round(self, picture: Picture, x: float, y: float, growth: float, width: float) -> RimFit:
+        radii = self.radii_px * growth
+        shares = np.linspace(1 - REACH, 1 + REACH, _samples(float(radii.mean())))
+        edges, inside = _edges(picture, x, y, self.angles, radii, shares, self.colour, self.spread)
+        prior = np.exp(-0.5 * ((shares - 1) / width) ** 2)
+        firm = np.sqrt(np.minimum(edges / self.strength, 1.0)) * (edges > 0.04 * self.strength)
+        top = np.clip((_local(edges) * firm * prior).argmax(axis=1), 1, len(shares) - 2)
+        place, height = _parabola(edges, top, shares), (firm * prior)[np.arange(len(edges)), top]
+        usable = inside & (height > 0.2)
+        visible = float(inside.mean())
+        if usable.sum() < 10:
+            return RimFit(x, y, growth, 0.0, visible)
+        away = (place - 1) * radii
+        across = np.column_stack([np.cos(self.angles), np.sin(self.angles), radii])
+        weight = np.where(usable, height, 0.0)
+        limit = 0.035 * float(radii.mean()) + 0.8
+        answer, agree = _robust(across, away, weight, limit)
+        support = float(np.sum(weight * agree) / max(inside.sum(), 1))
+        shift = np.clip(answer[:2], -0.25 * radii.mean(), 0.25 * radii.mean())
+        return RimFit(
+            x + float(shift[0]),
+            y + float(shift[1]),
+            growth * float(np.clip(1 + answer[2], 0.93, 1.07)),
+            support,
+            visible,
+        )
+
+
+def fit_rim(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimModel]:
+    """Find the plate's rim near a marked circle and learn what it looks like.
+
+    Parameters
+    ----------
+    picture : shape (height, width, 3), BGR
+    x, y, r : the coach's circle in pixels
+
+    Returns
+    -------
+    The rim (the circle itself with `found` False when too few rays agree) and the model that
+    follows it in other frames.
+    """
+    angles = np.linspace(0, 2 * np.pi, RAYS, endpoint=False)
+    rim = _ellipse_near(picture, x, y, r, angles)
+    if rim is None or rim.support < 0.3:
+        rim = Rim(x, y, (r, r), 0.0, False, 0.03 * r, 0.0)
+    return rim, _learn(picture, rim, angles)
+
+
+def _ellipse_near(picture: Picture, x: float, y: float, r: float, angles: Array) -> Rim | None:
+    """The upright ellipse that most rays have an edge on, then a fit through those edges.
+
+    Edge strength is compressed, so that a strong edge on some rays (the far plate's, a limb's)
+    does not outvote a weaker one that goes all the way round.
+    """
+    shares = np.linspace(1 - 1.5 * REACH, 1 + 1.5 * REACH, 2 * _samples(r))
+    edges, inside = _edges(picture, x, y, angles, np.full(len(angles), r), shares, None, 1.0)
+    if inside.sum() < 20:
+        return None
+    ridges = _ridges(edges)
+    guess, support = _most_votes(cv2.GaussianBlur(ridges, (0, 0), 1.2, sigmaY=0.01) * 3.0, shares, angles, inside)
+    expected = _rays_to_ellipse(angles, *guess)
+    far = np.abs(shares[None, :] - expected[:, None])
+    near = np.where(far < 0.025, ridges * (1 - far / 0.05), 0.0)
+    top = np.clip(near.argmax(axis=1), 1, len(shares) - 2)
+    rows = np.arange(len(angles))
+    place, height = _parabola(edges, top, shares), near[rows, top]
+    agreeing = inside & (height > 0.2)
+    if agreeing.sum() < 20:
+        return None
+    reach = (place * r)[agreeing]
+    points = np.column_stack([x + np.cos(angles[agreeing]) * reach, y + np.sin(angles[agreeing]) * reach])
+    return _fit_ellipse(points, support * float(agreeing.sum() / inside.sum()), r)
+
+
+def _ridges(edges: Array) -> Array:
+    """Compressed edge strength (0 to 1) where it is a local peak along its ray, else 0."""
+    return np.where(_local(edges) & (edges > 4.0), np.sqrt(np.minimum(edges / 60.0, 1.0)), 0.0)
+
+
+def _local(edges: Array) -> NDArray[np.bool_]:
+    """Where the edge strength is a local peak along its ray."""
+    peak = np.zeros(edges.shape, bool)
+    middle = edges[:, 1:-1]
+    peak[:, 1:-1] = (middle >= edges[:, :-2]) & (middle > edges[:, 2:])
+    return peak
+
+
+def _rays_to_ellipse(angles: Array, dx: float, dy: float, high: float, narrow: float) -> Array:
+    """Distance along each ray from the origin to an upright ellipse at (dx, dy), half height
+    `high` and half width `high * narrow`."""
+    c, s = np.cos(angles) / narrow, np.sin(angles)
+    ox, oy = dx / narrow, dy
+    a, b = c**2 + s**2, c * ox + s * oy
+    return np.asarray((b + np.sqrt(np.maximum(b**2 - a * (ox**2 + oy**2 - high**2), 0.0))) / a)
+
+
+def _most_votes(
+    votes: Array, shares: Array, angles: Array, inside: NDArray[np.bool_]
+) -> tuple[tuple[float, float, float, float], float]:
+    """Search shift, size and narrowness on a grid, coarse and then fine (in shares of the radius)."""
+    rays = np.flatnonzero(inside)
+    best, top = (0.0, 0.0, 1.0, 1.0), -1.0
+
+    def try_out(dx: float, dy: float, high: float, narrow: float) -> None:
+        nonlocal best, top
+        at = _rays_to_ellipse(angles[rays], dx, dy, high, narrow)
+        column = np.rint((at - shares[0]) / (shares[1] - shares[0])).astype(int)
+        ok = (column >= 0) & (column < len(shares))
+        got = np.minimum(votes[rays[ok], column[ok]], 1.0).sum() / len(rays)
+        far = (dx**2 + dy**2) / 0.08**2 + ((high - 1) / 0.08) ** 2 + ((narrow - 1) / 0.25) ** 2
+        score = float(got) * float(np.exp(-0.12 * far))
+        if score > top:
+            best, top = (dx, dy, high, narrow), score
+
+    for narrow in (1.0, 0.93, 0.86, 0.78):
+        for high in np.arange(0.82, 1.19, 0.03):
+            for dx in np.arange(-0.12, 0.121, 0.04):
+                for dy in np.arange(-0.12, 0.121, 0.04):
+                    try_out(float(dx), float(dy), float(high), narrow)
+    for size in (0.02, 0.01, 0.005):
+        dx0, dy0, high0, narrow0 = best
+        for k in np.ndindex(3, 3, 3, 3):
+            step = (np.array(k) - 1) * size
+            try_out(dx0 + step[0], dy0 + step[1], high0 + step[2], min(narrow0 + step[3], 1.0))
+    return best, max(top, 0.0)
+
+
+def _fit_ellipse(points: Array, support: float, r: float) -> Rim | None:
+    """Least-squares ellipse, twice dropping what lies off it; None if it is no plate."""
+    kept = points
+    for _ in range(3):
+        (cx, cy), (d1, d2), turn = cv2.fitEllipseAMS(np.asarray(kept, np.float32))
+        rim = Rim(float(cx), float(cy), (d1 / 2, d2 / 2), float(turn), True, 0.0, 0.0)
+        from_middle = kept - [cx, cy]
+        bearing = np.arctan2(from_middle[:, 1], from_middle[:, 0])
+        miss = np.abs(np.hypot(*from_middle.T) - rim.radii(bearing))
+        fine = miss <= max(2.5 * float(np.median(miss)), 0.3)
+        if fine.sum() < 16:
+            break
+        spread = float(np.sqrt(np.mean(miss[fine] ** 2)))
+        kept = kept[fine]
+    shape_ok = 0.6 < d1 / max(d2, 1e-6) < 1.67 and 0.75 < (d1 + d2) / 4 / r < 1.25
+    if not shape_ok or len(kept) < 16:
+        return None
+    # Neighbouring rays share pixels: count a quarter of them as independent.
+    sigma = spread / np.sqrt(len(kept) / 4) + 0.05
+    return Rim(rim.x_px, rim.y_px, rim.axes_px, rim.angle_deg, True, float(sigma), support)
+
+
+def _learn(picture: Picture, rim: Rim, angles: Array) -> RimModel:
+    radii = rim.radii(angles)
+    inner, seen = _sample(picture, rim.x_px, rim.y_px, angles, radii, np.array([0.95, 0.965]))
+    rows = inner[seen.all(axis=1)].reshape(-1, 3) if seen.any() else inner.reshape(-1, 3)
+    colour = np.median(rows, axis=0)
+    spread = float(np.clip(1.5 * np.median(np.abs(rows - colour).max(axis=1)), 18, 60))
+    shares = np.linspace(1 - REACH, 1 + REACH, _samples(float(radii.mean())))
+    edges, inside = _edges(picture, rim.x_px, rim.y_px, angles, radii, shares, colour, spread)
+    near = np.abs(shares - 1) < 0.06
+    peak = edges[:, near].max(axis=1)
+    strength = float(np.median(peak[inside])) if inside.any() else 1.0
+    return RimModel(angles, radii, colour, spread, max(strength, 3.0))
+
+
+def _samples(radius: float) -> int:
+    return int(np.clip(2 * REACH * radius * 1.6, 24, 72))
+
+
+def _sample(
+    picture: Picture, x: float, y: float, angles: Array, radii: Array, shares: Array
+) -> tuple[Array, NDArray[np.bool_]]:
+    """Colours along the rays, shape (rays, places, 3), and which lie in the picture."""
+    reach = radii[:, None] * shares[None, :]
+    at_x = x + np.cos(angles)[:, None] * reach
+    at_y = y + np.sin(angles)[:, None] * reach
+    high, wide = picture.shape[:2]
+    seen = (at_x >= 0) & (at_x <= wide - 1) & (at_y >= 0) & (at_y <= high - 1)
+    colours = cv2.remap(
+        picture, at_x.astype(np.float32), at_y.astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
+    )
+    return colours.astype(np.float64), seen
+
+
+def _edges(
+    picture: Picture,
+    x: float,
+    y: float,
+    angles: Array,
+    radii: Array,
+    shares: Array,
+    colour: Array | None,
+    spread: float,
+) -> tuple[Array, NDArray[np.bool_]]:
+    """Edge strength along each ray, shape (rays, places), and which rays lie in the picture."""
+    lines, seen = _sample(picture, x, y, angles, radii, shares)
+    step_px = float(radii.mean()) * (shares[1] - shares[0])
+    wide = max(1, int(round(1.6 / step_px)))
+    kernel = np.concatenate([-np.ones(wide), [0.0], np.ones(wide)]) / wide
+    smooth = cv2.GaussianBlur(lines, (3, 3), 0.7)
+    edge = np.stack(
+        [cv2.filter2D(smooth[..., c], cv2.CV_64F, kernel[None, :], borderType=cv2.BORDER_REPLICATE) for c in range(3)],
+        axis=-1,
+    )
+    strength = np.sqrt((edge**2).sum(axis=-1))
+    if colour is not None:
+        inner = np.roll(smooth, wide + 1, axis=1)
+        inner[:, : wide + 1] = smooth[:, :1]
+        apart = np.abs(inner - colour).max(axis=-1)
+        strength = strength * np.exp(-0.5 * (apart / (2 * spread)) ** 2)
+    return strength, seen.all(axis=1)
+
+
+def _parabola(edges: Array, top: NDArray[np.intp], shares: Array) -> Array:
+    """The place of each ray's peak between samples, from its column `top`."""
+    rows = np.arange(len(edges))
+    left, mid, right = edges[rows, top - 1], edges[rows, top], edges[rows, top + 1]
+    bend = left - 2 * mid + right
+    offset = np.where(np.abs(bend) > 1e-9, 0.5 * (left - right) / np.where(bend == 0, 1, bend), 0.0)
+    return np.asarray(shares[top] + np.clip(offset, -0.5, 0.5) * (shares[1] - shares[0]))
+
+
+def _robust(across: Array, away: Array, weight: Array, limit: float) -> tuple[Array, Array]:
+    """Weighted least squares with Tukey's biweight; the answer and each ray's agreement (0 to 1)."""
+    agree = np.ones(len(away))
+    answer = np.zeros(across.shape[1])
+    for turn in range(7):
+        w = weight * agree
+        normal = across.T @ (across * w[:, None])
+        # A little damping on the growth keeps it still when only part of the rim is seen.
+        normal += np.diag([1e-6, 1e-6, 0.02 * normal[2, 2] + 1e-6])
+        answer = np.linalg.solve(normal, across.T @ (w * away))
+        wide = limit * (3.0 if turn < 2 else 1.5 if turn < 4 else 1.0)
+        miss = np.abs(away - across @ answer) / wide
+        agree = np.where(miss < 1, (1 - miss**2) ** 2, 0.0)
+    return answer, agree

@@ -1,0 +1,1 @@
+"""Tests, laid out as src/keen_kettle is."""

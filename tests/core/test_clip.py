@@ -1,0 +1,153 @@
+"""Exact frames: each test film carries its frame number in black and white blocks."""
+
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.clip import ClipReader, content_hash, read_index, set_rotation, write_clip
+from keen_kettle.core.errors import ClipNotFound, ClipUnreadable
+
+HIGH, WIDE, BLOCK, BITS = 96, 256, 24, 10
+
+
+def numbered(number: int) -> NDArray[np.uint8]:
+    """A picture that says its number in its top row of blocks; the bottom half stays grey."""
+    picture = np.full((HIGH, WIDE, 3), 90, np.uint8)
+    for bit in range(BITS):
+        picture[:BLOCK, bit * BLOCK : (bit + 1) * BLOCK] = 235 if number >> bit & 1 else 16
+    return picture
+
+
+def number_in(luma: NDArray[np.uint8]) -> int:
+    row = luma[BLOCK // 2, BLOCK // 2 : BITS * BLOCK : BLOCK]
+    return sum(int(value > 120) << bit for bit, value in enumerate(row))
+
+
+class ClipCase(unittest.TestCase):
+    def setUp(self) -> None:
+        room = tempfile.TemporaryDirectory()
+        self.addCleanup(room.cleanup)
+        self.room = Path(room.name)
+
+    def film(self, name: str, times: NDArray[np.float64], **options: int) -> Path:
+        path = self.room / name
+        write_clip(path, ((float(t), numbered(n)) for n, t in enumerate(times)), 30.0, **options)
+        return path
+
+
+class TestExactFrames(ClipCase):
+    def assert_exact(self, path: Path, order: list[int], cache_bytes: int = 1 << 20) -> None:
+        index = read_index(path)
+        with ClipReader(index, cache_bytes) as reader:
+            for number in order:
+                frame = reader.frame(number)
+                self.assertEqual(number_in(frame.luma()), number)
+                self.assertAlmostEqual(frame.t_s, index.t_s[number])
+
+    def test_every_frame_is_exact_in_any_order_with_b_frames_and_one_key_frame(self) -> None:
+        path = self.film("long.mp4", np.arange(300) / 30, key_interval=1000, b_frames=3)
+        order = np.random.default_rng(3).permutation(300)[:40].tolist()
+        self.assert_exact(path, [0, 1, 2, 299, 298, 297, 296, 150, 149, 148, *order])
+
+    def test_stepping_back_over_many_key_frames_is_exact(self) -> None:
+        path = self.film("keys.mp4", np.arange(120) / 30, key_interval=12, b_frames=2)
+        self.assert_exact(path, list(range(119, -1, -1)), cache_bytes=20_000)
+
+    def test_uneven_times_are_kept_and_frames_stay_exact(self) -> None:
+        steps = np.random.default_rng(5).choice([1 / 30, 1 / 60, 1 / 12], 90)
+        times = np.concatenate([[0.0], np.cumsum(steps)])
+        path = self.film("uneven.mp4", times)
+        index = read_index(path)
+        np.testing.assert_allclose(index.t_s, times, atol=2e-5)
+        self.assertGreater(index.uneven_share, 0.2)
+        self.assert_exact(path, [0, 90, 45, 44, 43, 46, 10])
+
+    def test_matroska_is_exact_too(self) -> None:
+        path = self.film("film.mkv", np.arange(80) / 30, key_interval=40)
+        self.assert_exact(path, [79, 0, 41, 40, 39, 5])
+
+    def test_a_turned_phone_film_is_shown_upright(self) -> None:
+        for degrees in (90, 180, 270):
+            path = self.film(f"turned{degrees}.mp4", np.arange(12) / 30)
+            set_rotation(path, degrees)
+            index = read_index(path)
+            self.assertEqual(index.rotation_deg, degrees)
+            sideways = degrees != 180
+            self.assertEqual((index.width_px, index.height_px), (HIGH, WIDE) if sideways else (WIDE, HIGH))
+            with ClipReader(index) as reader:
+                frame = reader.frame(7)
+                back = np.rot90(frame.luma(), {90: 1, 180: 2, 270: 3}[degrees])
+                self.assertEqual(number_in(back), 7)
+                self.assertEqual(frame.bgra().shape, (index.height_px, index.width_px, 4))
+
+    def test_frame_at_gives_the_frame_on_show(self) -> None:
+        index = read_index(self.film("at.mp4", np.arange(30) / 30))
+        self.assertEqual([index.frame_at(t) for t in (-1, 0, 0.0333, 0.034, 0.5, 9)], [0, 0, 0, 1, 15, 29])
+
+
+class TestCache(ClipCase):
+    def test_the_cache_stays_within_its_bytes(self) -> None:
+        index = read_index(self.film("cache.mp4", np.arange(100) / 30))
+        with ClipReader(index, cache_bytes=400_000) as reader:
+            for number in range(100):
+                reader.frame(number)
+                self.assertLessEqual(reader.held_bytes, 400_000)
+            self.assertTrue(reader.has(99))
+            self.assertFalse(reader.has(0))
+
+
+class TestBadFiles(ClipCase):
+    def test_each_bad_file_gets_a_plain_word(self) -> None:
+        text = self.room / "notes.mp4"
+        text.write_text("not a film at all\n" * 50)
+        empty = self.room / "empty.mp4"
+        empty.touch()
+        whole = self.film("whole.mp4", np.arange(60) / 30)
+        cut = self.room / "cut.mp4"
+        cut.write_bytes(whole.read_bytes()[:2000])
+        for path in (text, empty, cut):
+            with self.assertRaisesRegex(ClipUnreadable, path.name):
+                read_index(path)
+        with self.assertRaisesRegex(ClipNotFound, "no file"):
+            read_index(self.room / "gone.mp4")
+
+    def test_sound_without_video_is_refused(self) -> None:
+        import wave
+
+        path = self.room / "sound.wav"
+        with wave.open(str(path), "wb") as sound:
+            sound.setnchannels(1)
+            sound.setsampwidth(2)
+            sound.setframerate(8000)
+            sound.writeframes(bytes(16000))
+        with self.assertRaisesRegex(ClipUnreadable, "no video"):
+            read_index(path)
+
+    def test_a_film_damaged_in_the_middle_keeps_its_other_frames(self) -> None:
+        path = self.film("hurt.mp4", np.arange(120) / 30, key_interval=20, b_frames=0)
+        data = bytearray(path.read_bytes())
+        at = data.find(b"mdat")
+        index = read_index(path)
+        whole = read_index(path).pts
+        middle = at + (len(data) - at) // 3
+        data[middle : middle + 60] = bytes(60)
+        path.write_bytes(bytes(data))
+        np.testing.assert_array_equal(read_index(path).pts, whole)
+        with ClipReader(index) as reader:
+            self.assertEqual(number_in(reader.frame(0).luma()), 0)
+            self.assertEqual(number_in(reader.frame(119).luma()), 119)
+
+    def test_the_hash_follows_the_content(self) -> None:
+        one = self.film("one.mp4", np.arange(6) / 30)
+        two = self.room / "moved.mp4"
+        two.write_bytes(one.read_bytes())
+        other = self.film("other.mp4", np.arange(7) / 30)
+        self.assertEqual(content_hash(one), content_hash(two))
+        self.assertNotEqual(content_hash(one), content_hash(other))
+
+
+if __name__ == "__main__":
+    unittest.main()
