@@ -146,9 +146,16 @@ def bar_path(script: LiftScript) -> BarPath:
         "lowest": lowest,
     }
     knots_t, knots_x = _sideways(script, events, chain.t[-1])
-    return BarPath(
-        np.array(chain.t), np.array(chain.v), np.array(chain.y), knots_t, knots_x, events
-    )
+    path = BarPath(np.array(chain.t), np.array(chain.v), np.array(chain.y), knots_t, knots_x, events)
+    if script.start == "floor":
+        events["lift_off"] = _first_seen_rise(path, lift_off)
+    return path
+
+
+def _first_seen_rise(path: BarPath, begin: float) -> float:
+    """When the plates have left the floor by 2 mm: what an eye would call lift-off."""
+    t = np.linspace(begin, begin + 0.4, 2000)
+    return float(t[np.searchsorted(path.y_m(t), path.y_m(t[:1])[0] + 0.002)])
 
 
 def _lower_to_hang(chain: _Chain, script: LiftScript, power_y: float, knee_y: float) -> None:

@@ -19,6 +19,8 @@ Array = NDArray[np.float64]
 Colour = tuple[float, float, float]
 
 SHIFT = 8
+FAT_PX = 0.6
+"""OpenCV's smooth circles come out this much too wide (measured by their area)."""
 
 
 @dataclass(frozen=True)
@@ -203,7 +205,7 @@ def _plate(picture: Picture, centre: Array, spin_rad: float, k: float, look: Loo
 def _disc(picture: Picture, centre: Array, radius: float, colour: tuple[float, ...]) -> None:
     scale = 1 << SHIFT
     at = (int(round(centre[0] * scale)), int(round(centre[1] * scale)))
-    cv2.circle(picture, at, max(int(round(radius * scale)), 1), colour, -1, cv2.LINE_AA, SHIFT)
+    cv2.circle(picture, at, max(int(round((radius - FAT_PX) * scale)), 1), colour, -1, cv2.LINE_AA, SHIFT)
 
 
 def _polygon(picture: Picture, points: Array, colour: Colour | tuple[float, ...], shade: float) -> None:

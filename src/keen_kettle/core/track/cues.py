@@ -31,17 +31,18 @@ def flow_guess(
     `x, y, r` is the plate in `before`; `shift` the expected movement in pixels. None when too
     few corners agree.
     """
-    reach = int(np.ceil(r)) + 4
+    reach = int(np.ceil(1.6 * r + np.hypot(*shift))) + 16
     left, top = max(int(x) - reach, 0), max(int(y) - reach, 0)
-    part = before[top : int(y) + reach, left : int(x) + reach]
-    if min(part.shape[:2], default=0) < 12:
+    region = (slice(top, max(int(y) + reach, 0)), slice(left, max(int(x) + reach, 0)))
+    before, now = before[region], now[region]
+    if min(before.shape[:2], default=0) < 12:
         return None
-    mask = np.zeros(part.shape, np.uint8)
+    mask = np.zeros(before.shape, np.uint8)
     cv2.circle(mask, (int(round(x - left)), int(round(y - top))), int(0.92 * r), 255, -1)
-    corners = cv2.goodFeaturesToTrack(part, 60, 0.02, max(2.0, r / 14), mask=mask)
+    corners = cv2.goodFeaturesToTrack(before, 60, 0.02, max(2.0, r / 14), mask=mask)
     if corners is None or len(corners) < 6:
         return None
-    first = corners.reshape(-1, 1, 2).astype(np.float32) + np.array([left, top], np.float32)
+    first = corners.reshape(-1, 1, 2).astype(np.float32)
     expected = first + np.array(shift, np.float32)
     window = int(np.clip(r / 3, 9, 21)) | 1
     options = {
@@ -64,7 +65,7 @@ def flow_guess(
     growth = float(np.hypot(matrix[0, 0], matrix[1, 0]))
     if not 0.9 < growth < 1.1:
         return None
-    place = matrix @ np.array([x, y, 1.0])
+    place = matrix @ np.array([x - left, y - top, 1.0]) + (left, top)
     return Guess(float(place[0]), float(place[1]), float(inlier.mean() * kept.mean()))
 
 

@@ -1,0 +1,135 @@
+"""The bar's movement in metres, smoothed, with an uncertainty for every velocity."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.motion.smooth import choose_cutoff, low_pass, noise_gain
+from keen_kettle.core.track import BarTrack, Scale
+
+__all__ = ["BarMotion", "bar_motion"]
+
+Array = NDArray[np.float64]
+
+LONGEST_BRIDGE_S = 0.12
+"""Shorter gaps are bridged by interpolation; longer ones stay gaps."""
+
+
+@dataclass(frozen=True)
+class BarMotion:
+    """The bar in metres over the film's frames; all arrays have shape (frames,).
+
+    x is positive to the front of the lifter, y up, and both start from the first seen frame
+    (lift-off is subtracted by the measures). NaN where the bar is not known. `vx_mps`, `vy_mps`,
+    `ay_mps2` come from the smoothed path; `vy_sigma_mps` is their standard uncertainty from pixel
+    noise, smoothing and scale. `raw_y_m` and `raw_x_m` are unsmoothed.
+    """
+
+    t_s: Array
+    raw_x_m: Array
+    raw_y_m: Array
+    x_m: Array
+    y_m: Array
+    vx_mps: Array
+    vy_mps: Array
+    ay_mps2: Array
+    vy_sigma_mps: Array
+    position_sigma_m: float
+    cutoff_hz: float
+    scale_sigma: float
+    confidence: Array
+
+    @property
+    def frame_s(self) -> float:
+        return float(np.median(np.diff(self.t_s)))
+
+
+def bar_motion(
+    track: BarTrack, scale: Scale, facing: str, cutoff_hz: float | None = None
+) -> BarMotion:
+    """Smooth a track and turn it into metres.
+
+    Parameters
+    ----------
+    facing : "right" or "left", where the lifter looks in the picture
+    cutoff_hz : low-pass cut-off; None finds it by residual analysis of the height
+    """
+    sign = 1.0 if facing == "right" else -1.0
+    seen = np.flatnonzero(track.seen)
+    count = len(track)
+    blank = np.full(count, np.nan)
+    if len(seen) < 8:
+        return BarMotion(track.t_s, *(blank.copy() for _ in range(8)), 0.0, 0.0, scale.relative_sigma, track.confidence)
+    raw_x = sign * (track.x_px - track.x_px[seen[0]]) * scale.m_per_px
+    raw_y = -(track.y_px - track.y_px[seen[0]]) * scale.m_per_px
+    rate = 1.0 / float(np.median(np.diff(track.t_s)))
+    spans = _spans(track.t_s, seen)
+    longest = max(spans, key=len)
+    if cutoff_hz is None:
+        _, even_y = _even(track.t_s[longest], raw_y[longest], rate)
+        cutoff_hz = choose_cutoff(even_y, rate)
+    curves = {name: blank.copy() for name in ("x", "y", "vx", "vy", "ay", "bias")}
+    missed: list[Array] = []
+    for span in spans:
+        if len(span) >= 8:
+            missed.append(_smooth_span(track.t_s, raw_x, raw_y, span, rate, cutoff_hz, curves))
+    gain_p, gain_v = noise_gain(rate, cutoff_hz)
+    residual = np.concatenate(missed) if missed else np.zeros(1)
+    # What the filter took away is the noise less the part that it let through.
+    noise = float(np.sqrt(np.mean(residual**2) / max(1 - gain_p**2, 0.2)))
+    noise = max(noise, 0.1 * scale.m_per_px)
+    sigma = np.sqrt((gain_v * noise) ** 2 + curves["bias"] ** 2 + (scale.relative_sigma * curves["vy"]) ** 2)
+    return BarMotion(
+        t_s=track.t_s,
+        raw_x_m=np.where(track.seen, raw_x, np.nan),
+        raw_y_m=np.where(track.seen, raw_y, np.nan),
+        x_m=curves["x"],
+        y_m=curves["y"],
+        vx_mps=curves["vx"],
+        vy_mps=curves["vy"],
+        ay_mps2=curves["ay"],
+        vy_sigma_mps=sigma,
+        position_sigma_m=noise,
+        cutoff_hz=cutoff_hz,
+        scale_sigma=scale.relative_sigma,
+        confidence=track.confidence,
+    )
+
+
+def _spans(t_s: Array, seen: NDArray[np.intp]) -> list[NDArray[np.intp]]:
+    """Seen frames, split where more than the longest bridge is missing."""
+    usual = float(np.median(np.diff(t_s)))
+    breaks = np.flatnonzero(np.diff(t_s[seen]) > max(LONGEST_BRIDGE_S, 2.5 * usual)) + 1
+    return list(np.split(seen, breaks))
+
+
+def _even(t_s: Array, values: Array, rate: float) -> tuple[Array, Array]:
+    count = max(int(round((t_s[-1] - t_s[0]) * rate)) + 1, 2)
+    grid = np.linspace(t_s[0], t_s[-1], count)
+    return grid, np.interp(grid, t_s, values)
+
+
+def _smooth_span(
+    t_s: Array,
+    raw_x: Array,
+    raw_y: Array,
+    span: NDArray[np.intp],
+    rate: float,
+    cutoff_hz: float,
+    curves: dict[str, Array],
+) -> Array:
+    """Smooth one span into `curves`; returns the height residuals of its seen frames."""
+    grid, even_x = _even(t_s[span], raw_x[span], rate)
+    _, even_y = _even(t_s[span], raw_y[span], rate)
+    step = grid[1] - grid[0]
+    x, y = low_pass(even_x, rate, cutoff_hz), low_pass(even_y, rate, cutoff_hz)
+    vx, vy = np.gradient(x, step), np.gradient(y, step)
+    ay = np.gradient(vy, step)
+    # How much the answer hangs on the cut-off is the smoothing's own uncertainty.
+    looser = np.gradient(low_pass(even_y, rate, 1.3 * cutoff_hz), step)
+    frames = np.arange(span[0], span[-1] + 1)
+    rows = {"x": x, "y": y, "vx": vx, "vy": vy, "ay": ay, "bias": np.abs(looser - vy)}
+    for name, values in rows.items():
+        curves[name][frames] = np.interp(t_s[frames], grid, values)
+    return np.asarray(raw_y[span] - np.interp(t_s[span], grid, y))

@@ -1,0 +1,172 @@
+"""Finds the instants of a lift from the bar alone.
+
+The second pull's peak velocity is the anchor: everything before it is searched backwards, and
+everything after it forwards. Events that would need the body (bar at the knee, extension) are
+not guessed here.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.lifts import Derivative
+from keen_kettle.core.motion.bar import BarMotion
+
+__all__ = ["EVENT_NAMES", "Event", "find_events"]
+
+Array = NDArray[np.float64]
+
+EVENT_NAMES = {
+    "lift_off": "Lift-off",
+    "first_pull_end": "First pull ends",
+    "power_position": "Second pull begins",
+    "peak_velocity": "Peak velocity",
+    "peak_height": "Peak height",
+    "catch": "Catch",
+    "lowest": "Lowest",
+}
+
+SMALLEST_RISE_M = 0.25
+STILL_MPS = 0.06
+
+
+@dataclass(frozen=True)
+class Event:
+    """One instant: its frame, its time in seconds from the first frame, and what it rests on."""
+
+    name: str
+    frame: int
+    t_s: float
+    source: str = "bar"
+
+
+def find_events(motion: BarMotion, derivative: Derivative) -> dict[str, Event]:
+    """The events of the (one) lift in a clip, by name; empty when the bar makes no lift.
+
+    lift_off : the last frame before the pull that is still at its lowest
+    first_pull_end, power_position : the crest and the trough of upward velocity before the last
+        rise; one and the same instant (least acceleration) when velocity never falls
+    peak_velocity, peak_height, lowest : as they say; `lowest` is the end of the way down
+    catch : the fastest fall between peak height and lowest, after which the lifter slows the bar
+    """
+    known = np.isfinite(motion.vy_mps)
+    if known.sum() < 8:
+        return {}
+    v = np.where(known, motion.vy_mps, 0.0)
+    y = motion.y_m
+    peak_v = _main_peak(v, y)
+    if peak_v is None:
+        return {}
+    begin = _known_since(known, peak_v)
+    lift_off = _lift_off(motion, v, begin, peak_v, derivative)
+    if lift_off is None or y[peak_v] - y[lift_off] < 0.1:
+        return {}
+    frames = {"lift_off": lift_off}
+    frames["first_pull_end"], frames["power_position"] = _split_pull(motion, lift_off, peak_v)
+    frames["peak_velocity"] = peak_v
+    peak_h = _first_below(v, peak_v, 0.0, known)
+    if peak_h is not None:
+        frames["peak_height"] = peak_h
+        lowest = _way_down(v, y, peak_h, known)
+        if lowest is not None:
+            if derivative.has_catch:
+                frames["catch"] = peak_h + int(np.argmin(v[peak_h : lowest + 1]))
+            frames["lowest"] = lowest
+    return {
+        name: Event(name, int(frames[name]), float(motion.t_s[frames[name]]))
+        for name in EVENT_NAMES
+        if name in frames
+    }
+
+
+def _still(motion: BarMotion) -> float:
+    quiet = float(np.nanmedian(motion.vy_sigma_mps))
+    return max(STILL_MPS, min(2.0 * quiet, 0.15))
+
+
+def _main_peak(v: Array, y: Array) -> int | None:
+    """The fastest rise that belongs to a lift: enough height gained round it."""
+    top = int(np.argmax(v))
+    if v[top] < 0.4:
+        return None
+    low, high = np.nanmin(y[: top + 1]), np.nanmax(y[top:])
+    return top if high - low >= SMALLEST_RISE_M else None
+
+
+def _known_since(known: NDArray[np.bool_], frame: int) -> int:
+    unknown = np.flatnonzero(~known[: frame + 1])
+    return int(unknown[-1]) + 1 if len(unknown) else 0
+
+
+def _lift_off(
+    motion: BarMotion, v: Array, begin: int, peak_v: int, derivative: Derivative
+) -> int | None:
+    """Where sustained upward motion starts.
+
+    From the floor: the last frame whose unsmoothed height is still that of the bar at rest (within
+    2 mm or its noise), since smoothing would spread a sharp start. From the hang: the last turn
+    from not rising to rising.
+    """
+    if peak_v - begin < 2:
+        return None
+    if derivative.start == "hang":
+        resting = np.flatnonzero(v[begin:peak_v] <= _still(motion))
+        return begin + int(resting[-1]) if len(resting) else begin
+    floor = float(np.min(motion.y_m[begin : peak_v + 1]))
+    near = motion.raw_y_m[begin : peak_v + 1]
+    near = near[near <= floor + 0.01]
+    rest = float(np.median(near)) if len(near) else floor
+    margin = max(0.002, 2.5 * motion.position_sigma_m)
+    still_down = np.flatnonzero(motion.raw_y_m[begin:peak_v] <= rest + margin)
+    return begin + int(still_down[-1]) if len(still_down) else None
+
+
+def _split_pull(motion: BarMotion, lift_off: int, peak_v: int) -> tuple[int, int]:
+    """Where the first pull ends and the second begins: crest and trough of velocity."""
+    v = motion.vy_mps[lift_off : peak_v + 1]
+    if len(v) < 5:
+        return lift_off, lift_off
+    crests = np.flatnonzero((v[1:-1] > v[:-2]) & (v[1:-1] >= v[2:])) + 1
+    sigma = float(np.nanmedian(motion.vy_sigma_mps[lift_off : peak_v + 1]))
+    deepest: tuple[float, int, int] | None = None
+    for crest in crests:
+        trough = int(crest) + int(np.argmin(v[crest:]))
+        fall = float(v[crest] - v[trough])
+        if fall > max(0.03, sigma) and (deepest is None or fall > deepest[0]):
+            deepest = (fall, int(crest), trough)
+    if deepest is not None:
+        return lift_off + deepest[1], lift_off + deepest[2]
+    rise = motion.y_m[lift_off : peak_v + 1] - motion.y_m[lift_off]
+    middle = np.flatnonzero((rise > 0.2 * rise[-1]) & (rise < 0.8 * rise[-1]))
+    if not len(middle):
+        return lift_off, lift_off
+    a = motion.ay_mps2[lift_off : peak_v + 1]
+    split = lift_off + int(middle[np.argmin(a[middle])])
+    return split, split
+
+
+def _first_below(v: Array, start: int, level: float, known: NDArray[np.bool_]) -> int | None:
+    """The first frame after `start` where v has fallen to `level`; None if it is not seen."""
+    for frame in range(start + 1, len(v)):
+        if not known[frame]:
+            return None
+        if v[frame] <= level:
+            return frame if abs(v[frame]) < abs(v[frame - 1]) else frame - 1
+    return None
+
+
+def _way_down(v: Array, y: Array, peak_h: int, known: NDArray[np.bool_]) -> int | None:
+    """The end of the first sustained fall after the peak (at least a centimetre)."""
+    low = peak_h
+    for frame in range(peak_h + 1, len(v)):
+        if not known[frame]:
+            return None
+        if y[frame] < y[low]:
+            low = frame
+        fallen = y[peak_h] - y[low]
+        if fallen > 0.01 and (v[frame] > 0.02 or y[frame] - y[low] > 0.004):
+            return low
+        if fallen > 0.01 and abs(v[frame]) <= 0.02:
+            return frame
+    return low if y[peak_h] - y[low] > 0.01 else None

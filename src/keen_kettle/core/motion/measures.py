@@ -1,0 +1,260 @@
+"""Bar measures that need no body landmarks, each with its uncertainty or the reason it is missing.
+
+Signs: forward is positive, rearward is negative, heights are above lift-off. Every length carries
+the scale's share of uncertainty and the noise of its points; what hangs on an instant also
+carries what one frame earlier or later would change.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.lifts import Derivative
+from keen_kettle.core.motion.bar import BarMotion
+from keen_kettle.core.motion.events import Event
+
+__all__ = ["G_MPS2", "Measure", "bar_measures"]
+
+Array = NDArray[np.float64]
+Frames = dict[str, int]
+
+G_MPS2 = 9.81
+
+
+@dataclass(frozen=True)
+class Measure:
+    """One number: SI value, standard uncertainty, unit, and the frame that shows it.
+
+    `value` is None when it cannot be judged; `why` then says so in plain words.
+    """
+
+    id: str
+    value: float | None
+    sigma: float | None
+    unit: str
+    frame: int | None = None
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class _Rule:
+    id: str
+    unit: str
+    needs: tuple[str, ...]
+    reckon: Callable[[BarMotion, Frames], tuple[float, int]]
+    floor_only: bool = False
+    catch_only: bool = False
+    length: bool = True
+    velocity: bool = False
+
+
+def bar_measures(
+    motion: BarMotion,
+    events: dict[str, Event],
+    derivative: Derivative,
+    mass_kg: float | None = None,
+    stature_m: float | None = None,
+    plate_diameter_m: float = 0.45,
+) -> dict[str, Measure]:
+    """All bar measures of a lift by id; those that cannot be judged say why.
+
+    A lift from the floor starts with the bar half a plate above it, which gives heights above
+    the floor.
+    """
+    frames = {name: event.frame for name, event in events.items()}
+    found = {rule.id: _measure(rule, motion, frames, derivative) for rule in RULES}
+    found.update(_above_floor(found["rise"], derivative, stature_m, plate_diameter_m))
+    found.update(_power(motion, frames, mass_kg))
+    return found
+
+
+def _measure(rule: _Rule, motion: BarMotion, frames: Frames, derivative: Derivative) -> Measure:
+    def missing(why: str) -> Measure:
+        return Measure(rule.id, None, None, rule.unit, None, why)
+
+    if rule.floor_only and derivative.start != "floor":
+        return missing("a lift from the hang has no first pull")
+    if rule.catch_only and not derivative.has_catch:
+        return missing("a pull has no catch")
+    absent = [name for name in rule.needs if name not in frames]
+    if absent:
+        return missing("the bar is not followed through this part of the lift" if frames else "no lift was found")
+    value, frame = rule.reckon(motion, frames)
+    return Measure(rule.id, value, _sigma(rule, motion, frames, value, frame), rule.unit, frame)
+
+
+def _sigma(rule: _Rule, motion: BarMotion, frames: Frames, value: float, frame: int) -> float:
+    parts = [_event_share(rule, motion, frames, value)]
+    if rule.velocity:
+        parts.append(float(motion.vy_sigma_mps[frame]))
+    elif rule.length:
+        parts += [abs(value) * motion.scale_sigma, motion.position_sigma_m]
+    return float(np.sqrt(np.sum(np.square(parts))))
+
+
+def _event_share(rule: _Rule, motion: BarMotion, frames: Frames, value: float) -> float:
+    """What a frame earlier or later at each event would change (even spread: 1/sqrt 3)."""
+    total = 0.0
+    for name in rule.needs:
+        change = 0.0
+        for step in (-1, 1):
+            moved = {**frames, name: frames[name] + step}
+            if 0 <= moved[name] < len(motion.t_s):
+                other = rule.reckon(motion, moved)[0]
+                if np.isfinite(other):
+                    change = max(change, abs(other - value))
+        total += (change / np.sqrt(3)) ** 2
+    return float(np.sqrt(total))
+
+
+def _span(motion: BarMotion, frames: Frames, first: str, last: str) -> NDArray[np.intp]:
+    a, b = frames[first], frames[last]
+    return np.arange(a, max(b, a) + 1)
+
+
+def _greatest(values: Array, span: NDArray[np.intp]) -> tuple[float, int]:
+    part = values[span]
+    if not np.isfinite(part).any():
+        return float("nan"), int(span[0])
+    at = int(span[np.nanargmax(part)])
+    return float(values[at]), at
+
+
+def _peak_velocity(m: BarMotion, f: Frames) -> tuple[float, int]:
+    return float(m.vy_mps[f["peak_velocity"]]), f["peak_velocity"]
+
+
+def _time_to_peak(m: BarMotion, f: Frames) -> tuple[float, int]:
+    return float(m.t_s[f["peak_velocity"]] - m.t_s[f["lift_off"]]), f["peak_velocity"]
+
+
+def _height_at(event: str) -> Callable[[BarMotion, Frames], tuple[float, int]]:
+    def reckon(m: BarMotion, f: Frames) -> tuple[float, int]:
+        return float(m.y_m[f[event]] - m.y_m[f["lift_off"]]), f[event]
+
+    return reckon
+
+
+def _velocity_dip(m: BarMotion, f: Frames) -> tuple[float, int]:
+    fastest, _ = _greatest(m.vy_mps, _span(m, f, "lift_off", "first_pull_end"))
+    trough, at = _greatest(-m.vy_mps, _span(m, f, "first_pull_end", "power_position"))
+    return (max(0.0, (fastest + trough) / fastest) if fastest > 0 else float("nan")), at
+
+
+def _rhythm(m: BarMotion, f: Frames) -> tuple[float, int]:
+    def mean_velocity(first: str, last: str) -> float:
+        rise = m.y_m[f[last]] - m.y_m[f[first]]
+        took = m.t_s[f[last]] - m.t_s[f[first]]
+        return float(rise / took) if took > 0 else float("nan")
+
+    first = mean_velocity("lift_off", "first_pull_end")
+    second = mean_velocity("power_position", "peak_velocity")
+    return (second / first if first > 0 else float("nan")), f["first_pull_end"]
+
+
+def _rearward_shift(m: BarMotion, f: Frames) -> tuple[float, int]:
+    return float(m.x_m[f["lift_off"]] - m.x_m[f["first_pull_end"]]), f["first_pull_end"]
+
+
+def _forward_bump(m: BarMotion, f: Frames) -> tuple[float, int]:
+    furthest, at = _greatest(m.x_m, _span(m, f, "power_position", "peak_height"))
+    return float(furthest - m.x_m[f["power_position"]]), at
+
+
+def _forward_velocity(m: BarMotion, f: Frames) -> tuple[float, int]:
+    return _greatest(m.vx_mps, _span(m, f, "power_position", "peak_height"))
+
+
+def _loop(m: BarMotion, f: Frames) -> tuple[float, int]:
+    last = "lowest" if "lowest" in f else "peak_height"
+    furthest, at = _greatest(m.x_m, _span(m, f, "power_position", last))
+    return float(furthest - m.x_m[f["lift_off"]]), at
+
+
+def _drop(m: BarMotion, f: Frames) -> tuple[float, int]:
+    return float(m.y_m[f["peak_height"]] - m.y_m[f["lowest"]]), f["lowest"]
+
+
+def _net_shift(m: BarMotion, f: Frames) -> tuple[float, int]:
+    return float(m.x_m[f["catch"]] - m.x_m[f["lift_off"]]), f["catch"]
+
+
+_PULL = ("lift_off", "first_pull_end", "power_position", "peak_velocity")
+
+RULES = (
+    _Rule("peak_velocity", "m/s", ("peak_velocity",), _peak_velocity, velocity=True),
+    _Rule("time_to_peak_velocity", "s", ("lift_off", "peak_velocity"), _time_to_peak, length=False),
+    _Rule("height_at_peak_velocity", "m", ("lift_off", "peak_velocity"), _height_at("peak_velocity")),
+    _Rule("velocity_dip", "1", _PULL[:3], _velocity_dip, floor_only=True, length=False),
+    _Rule("rhythm", "1", _PULL, _rhythm, floor_only=True, length=False),
+    _Rule("rise", "m", ("lift_off", "peak_height"), _height_at("peak_height")),
+    _Rule("catch_height", "m", ("lift_off", "catch"), _height_at("catch"), catch_only=True),
+    _Rule("drop", "m", ("peak_height", "lowest"), _drop, catch_only=True),
+    _Rule("rearward_shift", "m", ("lift_off", "first_pull_end"), _rearward_shift, floor_only=True),
+    _Rule("forward_bump", "m", ("power_position", "peak_height"), _forward_bump),
+    _Rule("forward_velocity", "m/s", ("power_position", "peak_height"), _forward_velocity, velocity=True),
+    _Rule("loop", "m", ("lift_off", "power_position", "peak_height"), _loop),
+    _Rule("net_shift", "m", ("lift_off", "catch"), _net_shift, catch_only=True),
+)
+
+
+def _above_floor(
+    rise: Measure, derivative: Derivative, stature_m: float | None, plate_diameter_m: float
+) -> dict[str, Measure]:
+    """Peak height above the floor, and as a share of stature."""
+
+    def missing(why: str) -> dict[str, Measure]:
+        return {
+            "peak_height": Measure("peak_height", None, None, "m", None, why),
+            "peak_height_of_stature": Measure("peak_height_of_stature", None, None, "1", None, why),
+        }
+
+    if rise.value is None or rise.sigma is None:
+        return missing(rise.why)
+    if derivative.start != "floor":
+        return missing("the floor's height is not known in a lift from the hang")
+    height = rise.value + plate_diameter_m / 2
+    found = {"peak_height": Measure("peak_height", height, rise.sigma, "m", rise.frame)}
+    if stature_m is None:
+        why = "the athlete's height is not known"
+        found["peak_height_of_stature"] = Measure("peak_height_of_stature", None, None, "1", None, why)
+    else:
+        share, sigma = height / stature_m, rise.sigma / stature_m
+        found["peak_height_of_stature"] = Measure("peak_height_of_stature", share, sigma, "1", rise.frame)
+    return found
+
+
+def _power(motion: BarMotion, frames: Frames, mass_kg: float | None) -> dict[str, Measure]:
+    """Work, power and force on the bar: F = m(a + g), P = F v, W = the integral of P over time.
+
+    Work is reckoned as the change in the bar's energy, m(g h + v²/2), which needs no
+    acceleration; sigma follows from those of height and velocity.
+    """
+    units = {"work_whole": "J", "work_second": "J", "mean_power_whole": "W", "mean_power_second": "W"}
+    units |= {"peak_power": "W", "peak_force": "N"}
+    why = "the bar's mass is not given" if mass_kg is None else "no lift was found"
+    if mass_kg is None or "peak_velocity" not in frames:
+        return {name: Measure(name, None, None, unit, None, why) for name, unit in units.items()}
+    top = frames["peak_velocity"]
+    found: dict[str, Measure] = {}
+    for part, begin in (("whole", frames["lift_off"]), ("second", frames["power_position"])):
+        rise = motion.y_m[top] - motion.y_m[begin]
+        v0, v1 = motion.vy_mps[begin], motion.vy_mps[top]
+        work = mass_kg * (G_MPS2 * rise + (v1**2 - v0**2) / 2)
+        rise_sigma = np.hypot(rise * motion.scale_sigma, motion.position_sigma_m)
+        sigma = mass_kg * np.hypot(G_MPS2 * rise_sigma, v1 * motion.vy_sigma_mps[top])
+        took = max(float(motion.t_s[top] - motion.t_s[begin]), motion.frame_s)
+        blur = motion.frame_s / np.sqrt(3) / took
+        found[f"work_{part}"] = Measure(f"work_{part}", float(work), float(sigma), "J", top)
+        mean_sigma = abs(work / took) * np.hypot(sigma / max(abs(work), 1e-9), blur)
+        found[f"mean_power_{part}"] = Measure(f"mean_power_{part}", float(work / took), float(mean_sigma), "W", top)
+    span = np.arange(frames["lift_off"], top + 1)
+    force = mass_kg * (motion.ay_mps2 + G_MPS2)
+    force_sigma = mass_kg * motion.vy_sigma_mps * 2 * np.pi * max(motion.cutoff_hz, 1.0) / 2
+    for name, values in (("peak_force", force), ("peak_power", force * motion.vy_mps)):
+        value, at = _greatest(values, span)
+        spread = force_sigma[at] * (1.0 if name == "peak_force" else abs(motion.vy_mps[at]))
+        found[name] = Measure(name, value, float(spread), units[name], at)
+    return found
