@@ -22,8 +22,9 @@ class BarMotion:
 
     x is positive to the front of the lifter, y up, and both start from the first seen frame
     (lift-off is subtracted by the measures). NaN where the bar is not known. `vx_mps`, `vy_mps`,
-    `ay_mps2` come from the smoothed path; `vy_sigma_mps` is their standard uncertainty from pixel
-    noise, smoothing and scale. `raw_y_m` and `raw_x_m` are unsmoothed.
+    `ay_mps2` come from the smoothed path; `vx_sigma_mps` and `vy_sigma_mps` are the velocities'
+    standard uncertainties from pixel noise, smoothing and scale. `raw_y_m` and `raw_x_m` are
+    unsmoothed.
     """
 
     t_s: Array
@@ -34,6 +35,7 @@ class BarMotion:
     vx_mps: Array
     vy_mps: Array
     ay_mps2: Array
+    vx_sigma_mps: Array
     vy_sigma_mps: Array
     position_sigma_m: float
     cutoff_hz: float
@@ -60,16 +62,16 @@ def bar_motion(
     count = len(track)
     blank = np.full(count, np.nan)
     if len(seen) < 8:
-        return BarMotion(track.t_s, *(blank.copy() for _ in range(8)), 0.0, 0.0, scale.relative_sigma, track.confidence)
+        return BarMotion(track.t_s, *(blank.copy() for _ in range(9)), 0.0, 0.0, scale.relative_sigma, track.confidence)
     raw_x = sign * (track.x_px - track.x_px[seen[0]]) * scale.m_per_px
     raw_y = -(track.y_px - track.y_px[seen[0]]) * scale.m_per_px
     rate = 1.0 / float(np.median(np.diff(track.t_s)))
     spans = _spans(track.t_s, seen)
     longest = max(spans, key=len)
     if cutoff_hz is None:
-        _, even_y = _even(track.t_s[longest], raw_y[longest], rate)
-        cutoff_hz = choose_cutoff(even_y, rate)
-    curves = {name: blank.copy() for name in ("x", "y", "vx", "vy", "ay", "bias")}
+        evened = (_even(track.t_s[longest], raw[longest], rate)[1] for raw in (raw_x, raw_y))
+        cutoff_hz = max(choose_cutoff(values, rate) for values in evened)
+    curves = {name: blank.copy() for name in ("x", "y", "vx", "vy", "ay", "bias_x", "bias_y")}
     missed: list[Array] = []
     for span in spans:
         if len(span) >= 8:
@@ -79,7 +81,10 @@ def bar_motion(
     # What the filter took away is the noise less the part that it let through.
     noise = float(np.sqrt(np.mean(residual**2) / max(1 - gain_p**2, 0.2)))
     noise = max(noise, 0.1 * scale.m_per_px)
-    sigma = np.sqrt((gain_v * noise) ** 2 + curves["bias"] ** 2 + (scale.relative_sigma * curves["vy"]) ** 2)
+    sigma_x, sigma_y = (
+        np.sqrt((gain_v * noise) ** 2 + curves[bias] ** 2 + (scale.relative_sigma * curves[v]) ** 2)
+        for bias, v in (("bias_x", "vx"), ("bias_y", "vy"))
+    )
     return BarMotion(
         t_s=track.t_s,
         raw_x_m=np.where(track.seen, raw_x, np.nan),
@@ -89,7 +94,8 @@ def bar_motion(
         vx_mps=curves["vx"],
         vy_mps=curves["vy"],
         ay_mps2=curves["ay"],
-        vy_sigma_mps=sigma,
+        vx_sigma_mps=sigma_x,
+        vy_sigma_mps=sigma_y,
         position_sigma_m=noise,
         cutoff_hz=cutoff_hz,
         scale_sigma=scale.relative_sigma,
@@ -127,9 +133,12 @@ def _smooth_span(
     vx, vy = np.gradient(x, step), np.gradient(y, step)
     ay = np.gradient(vy, step)
     # How much the answer hangs on the cut-off is the smoothing's own uncertainty.
-    looser = np.gradient(low_pass(even_y, rate, 1.3 * cutoff_hz), step)
+    bias_x, bias_y = (
+        np.abs(np.gradient(low_pass(even, rate, 1.5 * cutoff_hz), step) - v)
+        for even, v in ((even_x, vx), (even_y, vy))
+    )
     frames = np.arange(span[0], span[-1] + 1)
-    rows = {"x": x, "y": y, "vx": vx, "vy": vy, "ay": ay, "bias": np.abs(looser - vy)}
+    rows = {"x": x, "y": y, "vx": vx, "vy": vy, "ay": ay, "bias_x": bias_x, "bias_y": bias_y}
     for name, values in rows.items():
         curves[name][frames] = np.interp(t_s[frames], grid, values)
     return np.asarray(raw_y[span] - np.interp(t_s[span], grid, y))

@@ -46,8 +46,7 @@ class _Rule:
     reckon: Callable[[BarMotion, Frames], tuple[float, int]]
     floor_only: bool = False
     catch_only: bool = False
-    length: bool = True
-    velocity: bool = False
+    kind: str = "length"
 
 
 def bar_measures(
@@ -87,9 +86,11 @@ def _measure(rule: _Rule, motion: BarMotion, frames: Frames, derivative: Derivat
 
 def _sigma(rule: _Rule, motion: BarMotion, frames: Frames, value: float, frame: int) -> float:
     parts = [_event_share(rule, motion, frames, value)]
-    if rule.velocity:
+    if rule.kind == "upward":
         parts.append(float(motion.vy_sigma_mps[frame]))
-    elif rule.length:
+    elif rule.kind == "forward":
+        parts.append(float(motion.vx_sigma_mps[frame]))
+    elif rule.kind == "length":
         parts += [abs(value) * motion.scale_sigma, motion.position_sigma_m]
     return float(np.sqrt(np.sum(np.square(parts))))
 
@@ -184,17 +185,17 @@ def _net_shift(m: BarMotion, f: Frames) -> tuple[float, int]:
 _PULL = ("lift_off", "first_pull_end", "power_position", "peak_velocity")
 
 RULES = (
-    _Rule("peak_velocity", "m/s", ("peak_velocity",), _peak_velocity, velocity=True),
-    _Rule("time_to_peak_velocity", "s", ("lift_off", "peak_velocity"), _time_to_peak, length=False),
+    _Rule("peak_velocity", "m/s", ("peak_velocity",), _peak_velocity, kind="upward"),
+    _Rule("time_to_peak_velocity", "s", ("lift_off", "peak_velocity"), _time_to_peak, kind="ratio"),
     _Rule("height_at_peak_velocity", "m", ("lift_off", "peak_velocity"), _height_at("peak_velocity")),
-    _Rule("velocity_dip", "1", _PULL[:3], _velocity_dip, floor_only=True, length=False),
-    _Rule("rhythm", "1", _PULL, _rhythm, floor_only=True, length=False),
+    _Rule("velocity_dip", "1", _PULL[:3], _velocity_dip, floor_only=True, kind="ratio"),
+    _Rule("rhythm", "1", _PULL, _rhythm, floor_only=True, kind="ratio"),
     _Rule("rise", "m", ("lift_off", "peak_height"), _height_at("peak_height")),
     _Rule("catch_height", "m", ("lift_off", "catch"), _height_at("catch"), catch_only=True),
     _Rule("drop", "m", ("peak_height", "lowest"), _drop, catch_only=True),
     _Rule("rearward_shift", "m", ("lift_off", "first_pull_end"), _rearward_shift, floor_only=True),
     _Rule("forward_bump", "m", ("power_position", "peak_height"), _forward_bump),
-    _Rule("forward_velocity", "m/s", ("power_position", "peak_height"), _forward_velocity, velocity=True),
+    _Rule("forward_velocity", "m/s", ("power_position", "peak_height"), _forward_velocity, kind="forward"),
     _Rule("loop", "m", ("lift_off", "power_position", "peak_height"), _loop),
     _Rule("net_shift", "m", ("lift_off", "catch"), _net_shift, catch_only=True),
 )

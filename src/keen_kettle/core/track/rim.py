@@ -19,6 +19,7 @@ Picture = NDArray[np.uint8]
 RAYS = 96
 REACH = 0.2
 """How far from the expected rim edges are looked for, as a share of the radius."""
+EDGE_SIGMA_PX = 0.7
 
 
 @dataclass(frozen=True)
@@ -143,7 +144,7 @@ def _ellipse_near(picture: Picture, x: float, y: float, r: float, angles: Array)
         return None
     reach = (place * r)[agreeing]
     points = np.column_stack([x + np.cos(angles[agreeing]) * reach, y + np.sin(angles[agreeing]) * reach])
-    return _fit_ellipse(points, support * float(agreeing.sum() / inside.sum()), r)
+    return _fit_rim_points(points, support * float(agreeing.sum() / inside.sum()), r, guess[3] == 1.0)
 
 
 def _ridges(edges: Array) -> Array:
@@ -171,9 +172,21 @@ def _rays_to_ellipse(angles: Array, dx: float, dy: float, high: float, narrow: f
 def _most_votes(
     votes: Array, shares: Array, angles: Array, inside: NDArray[np.bool_]
 ) -> tuple[tuple[float, float, float, float], float]:
-    """Search shift, size and narrowness on a grid, coarse and then fine (in shares of the radius)."""
+    """Search shift, size and narrowness on a grid, coarse and then fine (in shares of the radius).
+
+    A circle is believed unless an ellipse has clearly more votes: a narrow ellipse can always pick
+    up a few stray edges.
+    """
+    circle, circle_votes = _search(votes, shares, angles, inside, (1.0,))
+    ellipse, ellipse_votes = _search(votes, shares, angles, inside, (0.93, 0.86, 0.78))
+    return (ellipse, ellipse_votes) if ellipse_votes > 1.12 * circle_votes else (circle, circle_votes)
+
+
+def _search(
+    votes: Array, shares: Array, angles: Array, inside: NDArray[np.bool_], narrows: tuple[float, ...]
+) -> tuple[tuple[float, float, float, float], float]:
     rays = np.flatnonzero(inside)
-    best, top = (0.0, 0.0, 1.0, 1.0), -1.0
+    best, top = (0.0, 0.0, 1.0, narrows[0]), -1.0
 
     def try_out(dx: float, dy: float, high: float, narrow: float) -> None:
         nonlocal best, top
@@ -186,7 +199,7 @@ def _most_votes(
         if score > top:
             best, top = (dx, dy, high, narrow), score
 
-    for narrow in (1.0, 0.93, 0.86, 0.78):
+    for narrow in narrows:
         for high in np.arange(0.82, 1.19, 0.03):
             for dx in np.arange(-0.12, 0.121, 0.04):
                 for dy in np.arange(-0.12, 0.121, 0.04):
@@ -195,15 +208,20 @@ def _most_votes(
         dx0, dy0, high0, narrow0 = best
         for k in np.ndindex(3, 3, 3, 3):
             step = (np.array(k) - 1) * size
-            try_out(dx0 + step[0], dy0 + step[1], high0 + step[2], min(narrow0 + step[3], 1.0))
+            narrow = 1.0 if narrows == (1.0,) else min(narrow0 + step[3], 1.0)
+            try_out(dx0 + step[0], dy0 + step[1], high0 + step[2], narrow)
     return best, max(top, 0.0)
 
 
-def _fit_ellipse(points: Array, support: float, r: float) -> Rim | None:
-    """Least-squares ellipse, twice dropping what lies off it; None if it is no plate."""
+def _fit_rim_points(points: Array, support: float, r: float, circle: bool) -> Rim | None:
+    """Least-squares circle or ellipse, twice dropping what lies off it; None if it is no plate."""
     kept = points
     for _ in range(3):
-        (cx, cy), (d1, d2), turn = cv2.fitEllipseAMS(np.asarray(kept, np.float32))
+        if circle:
+            cx, cy, d1 = _circle_through(kept)
+            d2, turn = d1, 0.0
+        else:
+            (cx, cy), (d1, d2), turn = cv2.fitEllipseAMS(np.asarray(kept, np.float32))
         rim = Rim(float(cx), float(cy), (d1 / 2, d2 / 2), float(turn), True, 0.0, 0.0)
         from_middle = kept - [cx, cy]
         bearing = np.arctan2(from_middle[:, 1], from_middle[:, 0])
@@ -216,9 +234,19 @@ def _fit_ellipse(points: Array, support: float, r: float) -> Rim | None:
     shape_ok = 0.6 < d1 / max(d2, 1e-6) < 1.67 and 0.75 < (d1 + d2) / 4 / r < 1.25
     if not shape_ok or len(kept) < 16:
         return None
-    # Neighbouring rays share pixels: count a quarter of them as independent.
-    sigma = spread / np.sqrt(len(kept) / 4) + 0.05
+    # Neighbouring rays share pixels: count a quarter of them as independent. Bevels and blur
+    # shift the edge of a whole rim alike, which no fit can see.
+    sigma = float(np.hypot(spread / np.sqrt(len(kept) / 4), EDGE_SIGMA_PX))
     return Rim(rim.x_px, rim.y_px, rim.axes_px, rim.angle_deg, True, float(sigma), support)
+
+
+def _circle_through(points: Array) -> tuple[float, float, float]:
+    """Centre and diameter of the algebraic least-squares circle (Kåsa)."""
+    middle = points.mean(axis=0)
+    near = points - middle
+    rows = np.column_stack([2 * near, np.ones(len(near))])
+    a, b, c = np.linalg.lstsq(rows, (near**2).sum(axis=1), rcond=None)[0]
+    return float(middle[0] + a), float(middle[1] + b), 2 * float(np.sqrt(c + a**2 + b**2))
 
 
 def _learn(picture: Picture, rim: Rim, angles: Array) -> RimModel:

@@ -1,0 +1,102 @@
+"""`analyse`: one clip to one JSON document."""
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from keen_kettle import __version__
+from keen_kettle.core.analysis import (
+    ClipSettings,
+    ReaderPictures,
+    assess,
+    document,
+    write_text_safely,
+)
+from keen_kettle.core.clip import ClipReader, read_index
+from keen_kettle.core.content import load_content
+from keen_kettle.core.errors import KettleError, MarkError
+from keen_kettle.core.lifts import parse_derivative
+from keen_kettle.core.track import PlateMark, track_bar
+
+__all__ = ["add_words", "parse_plate", "run"]
+
+
+def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    words = commands.add_parser("analyse", help="measure one clip and write a JSON document")
+    words.add_argument("clip", type=Path, metavar="CLIP", help="the film of one lift")
+    words.add_argument(
+        "--plate",
+        required=True,
+        metavar="X,Y,R[@FRAME]",
+        help="the near plate's centre and radius in pixels, on frame 0 or FRAME",
+    )
+    words.add_argument("--diameter-mm", type=float, default=450.0, metavar="MM")
+    words.add_argument("--mass-kg", type=float, metavar="KG", help="bar and plates together")
+    words.add_argument("--lift", default="snatch", metavar="NAME", help="for example “hang power clean”")
+    words.add_argument("--facing", choices=("left", "right"), default="right")
+    words.add_argument("--stature-m", type=float, metavar="M", help="the athlete's height")
+    words.add_argument("--out", type=Path, metavar="FILE.json", help="where to write; otherwise printed")
+    words.set_defaults(run=run)
+
+
+def parse_plate(text: str) -> PlateMark:
+    """“X,Y,R” or “X,Y,R@FRAME” as a mark.
+
+    Raises
+    ------
+    MarkError
+    """
+    place, _, frame = text.partition("@")
+    try:
+        x, y, r = (float(part) for part in place.split(","))
+        return PlateMark(int(frame) if frame else 0, x, y, r)
+    except ValueError as error:
+        raise MarkError(
+            f"“{text}” is not a plate mark; write X,Y,R or X,Y,R@FRAME, for example 640,590,64@12."
+        ) from error
+
+
+def run(words: argparse.Namespace) -> int:
+    """Exit code 0, or 2 with one plain line on bad input."""
+    try:
+        text = analyse(words)
+        if words.out is None:
+            sys.stdout.write(text)
+        else:
+            write_text_safely(words.out, text)
+    except KettleError as error:
+        return _refuse(str(error))
+    except OSError as error:
+        return _refuse(f"{words.out} cannot be written: {error.strerror}.")
+    return 0
+
+
+def _refuse(reason: str) -> int:
+    print(f"kettle analyse: {' '.join(reason.split())}", file=sys.stderr)
+    return 2
+
+
+def analyse(words: argparse.Namespace) -> str:
+    """The document's text."""
+    mark = parse_plate(words.plate)
+    if words.mass_kg is not None and not 0 < words.mass_kg < 1000:
+        raise MarkError(f"A mass of {words.mass_kg:g} kg cannot be right; give 1 to 999.")
+    if words.stature_m is not None and not 0.8 < words.stature_m < 2.6:
+        raise MarkError(f"A height of {words.stature_m:g} m cannot be right; give metres, for example 1.72.")
+    settings = ClipSettings(
+        parse_derivative(words.lift),
+        words.facing,
+        words.diameter_mm,
+        words.mass_kg,
+        words.stature_m,
+        marks=(mark,),
+    )
+    content = load_content()
+    index = read_index(words.clip)
+    mark.check_against(len(index), index.width_px, index.height_px)
+    with ClipReader(index) as reader:
+        track = track_bar(ReaderPictures(reader), settings.marks)
+    answer = assess(track, settings, content)
+    whole = document(index, settings, track, answer, __version__)
+    return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"

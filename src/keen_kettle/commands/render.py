@@ -1,0 +1,108 @@
+"""`render`: clips of simulated lifts, with their truth beside them."""
+
+import argparse
+import sys
+from pathlib import Path
+
+from keen_kettle.core.errors import KettleError
+from keen_kettle.core.lifts import parse_derivative
+from keen_kettle.core.simulate import (
+    FAULT_DEGREES,
+    Body,
+    Camera,
+    Filming,
+    LiftScript,
+    render_clip,
+    simulate_lift,
+)
+
+__all__ = ["add_words", "run"]
+
+
+def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    words = commands.add_parser(
+        "render",
+        help="render clips of simulated lifts with known truth",
+        description="Render a clip and write its truth beside it (same name, .truth.json).",
+    )
+    words.add_argument("out", type=Path, nargs="?", metavar="OUT.mp4")
+    words.add_argument("--demo", action="store_true", help="render the shipped demo clips again")
+    words.add_argument("--lift", default="snatch", metavar="NAME")
+    words.add_argument(
+        "--fault",
+        action="append",
+        default=[],
+        metavar="NAME=DEGREE",
+        help=f"0 clean to 1 plain; may be given several times; one of {', '.join(FAULT_DEGREES)}",
+    )
+    words.add_argument("--facing", choices=("left", "right"), default="right")
+    words.add_argument("--stature-m", type=float, default=1.75)
+    words.add_argument("--fps", type=float, default=60.0)
+    words.add_argument("--exposure-s", type=float, default=1 / 250)
+    words.add_argument("--noise", type=float, default=2.0, help="grey levels, standard deviation")
+    words.add_argument("--crf", type=int, default=24, help="H.264 quality, 18 fine to 35 coarse")
+    words.add_argument("--seed", type=int, default=1)
+    words.set_defaults(run=run)
+
+
+def run(words: argparse.Namespace) -> int:
+    try:
+        if words.demo:
+            from keen_kettle.demo import render_demo_clips
+
+            render_demo_clips(_say)
+            return 0
+        if words.out is None:
+            raise KettleError("Say where to write the clip, for example: render lift.mp4 --lift clean.")
+        render_one(words)
+    except KettleError as error:
+        print(f"kettle render: {error}", file=sys.stderr)
+        return 2
+    return 0
+
+
+def render_one(words: argparse.Namespace) -> Path:
+    derivative = parse_derivative(words.lift)
+    faults = dict(_fault(text) for text in words.fault)
+    if not 1.2 <= words.stature_m <= 2.2:
+        raise KettleError("A simulated lifter is 1.2 to 2.2 m tall.")
+    if not 10 <= words.fps <= 480:
+        raise KettleError("Frame rates run from 10 to 480 a second.")
+    if not words.out.parent.is_dir():
+        raise KettleError(f"There is no folder {words.out.parent}.")
+    script = LiftScript(
+        derivative.family, derivative.start, derivative.receive, Body(words.stature_m), faults
+    )
+    filming = Filming(
+        fps=words.fps,
+        exposure_s=words.exposure_s,
+        noise=words.noise,
+        crf=words.crf,
+        seed=words.seed,
+        camera=Camera(facing=words.facing),
+    )
+    truth = render_clip(simulate_lift(script), filming, words.out, progress=_progress)
+    _say(f"{words.out} and {truth.name}")
+    return truth
+
+
+def _fault(text: str) -> tuple[str, float]:
+    name, _, degree = text.partition("=")
+    try:
+        value = float(degree or 1.0)
+    except ValueError as error:
+        raise KettleError(f"“{text}”: write a fault and its degree, for example loop=0.8.") from error
+    if name not in FAULT_DEGREES:
+        raise KettleError(f"“{name}” is not a fault that can be rendered; known: {', '.join(FAULT_DEGREES)}.")
+    if not 0 <= value <= 1.5:
+        raise KettleError(f"“{text}”: the degree runs from 0 to 1.5.")
+    return name, value
+
+
+def _progress(share: float) -> None:
+    if sys.stderr.isatty():
+        print(f"\r{share:4.0%}", end="\n" if share >= 1 else "", file=sys.stderr, flush=True)
+
+
+def _say(text: str) -> None:
+    print(text)

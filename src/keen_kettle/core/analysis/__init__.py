@@ -1,0 +1,22 @@
+"""From a film and a mark to one answer: path, events, measures, findings, and its document."""
+
+from keen_kettle.core.analysis.assess import Assessment, ClipSettings, ReaderPictures, assess
+from keen_kettle.core.analysis.document import (
+    DOCUMENT_VERSION,
+    document,
+    measures_csv,
+    path_csv,
+    write_text_safely,
+)
+
+__all__ = [
+    "DOCUMENT_VERSION",
+    "Assessment",
+    "ClipSettings",
+    "ReaderPictures",
+    "assess",
+    "document",
+    "measures_csv",
+    "path_csv",
+    "write_text_safely",
+]

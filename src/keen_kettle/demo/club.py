@@ -1,0 +1,142 @@
+"""The demo: three invented athletes and three clips, one of them reviewed.
+
+The clips are rendered by the lift synthesiser (`./kettle render --demo`) and shipped small. The
+reviewed one is tracked from its mark when the demo is first laid out, by the same code as always.
+"""
+
+import json
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
+from pathlib import Path
+
+from keen_kettle.core.analysis import ReaderPictures
+from keen_kettle.core.clip import ClipReader, content_hash, read_index
+from keen_kettle.core.simulate import (
+    Body,
+    Camera,
+    Filming,
+    LiftScript,
+    Look,
+    render_clip,
+    simulate_lift,
+)
+from keen_kettle.core.track import PlateMark, track_bar
+from keen_kettle.store import NewAthlete, NewClip, Shelf
+from keen_kettle.store.thumbnail import thumbnail_of
+
+__all__ = ["CLIPS_FOLDER", "lay_out_demo", "render_demo_clips"]
+
+CLIPS_FOLDER = Path(__file__).parent / "clips"
+
+
+@dataclass(frozen=True)
+class _DemoClip:
+    file: str
+    athlete: str
+    lift: str
+    mass_kg: float
+    days_ago: int
+    script: LiftScript
+    filming: Filming
+    reviewed: bool = False
+
+
+ATHLETES = (
+    NewAthlete("Maren Holtby", 1.68, {"snatch": 52.0, "clean": 66.0}),
+    NewAthlete("Tobias Quell", 1.83, {"snatch": 78.0, "clean": 104.0}, frozenset({"wrist"})),
+    NewAthlete("Ines Varga-Lund", 1.74, {"snatch": 60.0, "clean": 78.0}, frozenset(), frozenset({"bar", "stick"})),
+)
+
+CLIPS = (
+    _DemoClip(
+        "maren-snatch-40.mp4",
+        "Maren Holtby",
+        "snatch",
+        40.0,
+        1,
+        LiftScript("snatch", "floor", "full", Body(1.68), {"bounce-forward": 0.75}),
+        Filming(fps=60, exposure_s=1 / 240, seed=11, crf=23),
+    ),
+    _DemoClip(
+        "tobias-power-clean-80.mp4",
+        "Tobias Quell",
+        "power clean",
+        80.0,
+        1,
+        LiftScript("clean", "floor", "power", Body(1.83), {"rushed-first-pull": 1.0, "loop": 0.9}),
+        Filming(
+            fps=50,
+            exposure_s=1 / 160,
+            seed=23,
+            crf=23,
+            camera=Camera(facing="left", px_per_m=275.0),
+            look=Look(shirt=(60, 70, 150), shorts=(70, 60, 54), hair=(60, 90, 130), skin=(150, 178, 218), girth=1.1),
+        ),
+    ),
+    _DemoClip(
+        "ines-snatch-45.mp4",
+        "Ines Varga-Lund",
+        "snatch",
+        45.0,
+        8,
+        LiftScript("snatch", "floor", "full", Body(1.74), {"deep-rebend": 0.95}),
+        Filming(
+            fps=60,
+            exposure_s=1 / 200,
+            seed=37,
+            crf=23,
+            look=Look(shirt=(96, 150, 92), hair=(24, 28, 34), skin=(92, 122, 168), plate_ring=(150, 120, 60)),
+        ),
+        reviewed=True,
+    ),
+)
+
+
+def render_demo_clips(say: Callable[[str], None]) -> None:
+    """Render the shipped clips again, with their truth."""
+    CLIPS_FOLDER.mkdir(exist_ok=True)
+    for one in CLIPS:
+        path = CLIPS_FOLDER / one.file
+        render_clip(simulate_lift(one.script), one.filming, path)
+        say(f"{path.name}: {path.stat().st_size / 1e6:.1f} MB")
+
+
+def lay_out_demo(shelf: Shelf, today: date) -> None:
+    """Fill an empty shelf with the demo; a shelf that holds anything is left alone."""
+    if shelf.athletes() or shelf.clips():
+        return
+    numbers = {athlete.name: shelf.add_athlete(athlete) for athlete in ATHLETES}
+    for one in CLIPS:
+        _add_clip(shelf, one, numbers[one.athlete], today)
+
+
+def _add_clip(shelf: Shelf, one: _DemoClip, athlete: int, today: date) -> None:
+    path = CLIPS_FOLDER / one.file
+    index = read_index(path)
+    with ClipReader(index) as reader:
+        number = shelf.add_clip(
+            NewClip(
+                path=path,
+                sha256=content_hash(path),
+                frames=len(index),
+                duration_s=index.duration_s,
+                filmed_on=today - timedelta(days=one.days_ago),
+                athlete_id=athlete,
+                lift=one.lift,
+                mass_kg=one.mass_kg,
+                facing=one.filming.camera.facing,
+                thumbnail=thumbnail_of(reader),
+            )
+        )
+        if one.reviewed:
+            clip = replace(shelf.clip(number), marks=(_mark(path),))
+            shelf.change_clip(clip)
+            shelf.keep_track(clip, track_bar(ReaderPictures(reader), clip.marks))
+
+
+def _mark(path: Path) -> PlateMark:
+    """A mark as a coach's hand would set it, a little off the truth."""
+    truth = json.loads(path.with_suffix(".truth.json").read_text(encoding="utf-8"))
+    x, y = truth["bar_px"][0]
+    return PlateMark(0, round(x + 2.0, 1), round(y - 1.5, 1), round(truth["plate_radius_px"] * 1.03, 1))

@@ -1,0 +1,257 @@
+"""Keeps and finds records. Every call is one transaction: it is wholly kept or not at all."""
+
+import io
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import asdict, replace
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from sqlalchemy import Connection, delete, insert, select, update
+from sqlalchemy.exc import DatabaseError
+
+from keen_kettle.core.plan import PlateSet
+from keen_kettle.core.track import TRACKER_VERSION, BarTrack, PlateMark, Rim
+from keen_kettle.store.database import explain, open_database
+from keen_kettle.store.errors import StoreError
+from keen_kettle.store.records import Athlete, Clip, NewAthlete, NewClip, Prescribed
+from keen_kettle.store.tables import athletes, bests, clips, correctives, settings, tracks
+
+__all__ = ["Shelf"]
+
+TRACK_FIELDS = ("t_s", "x_px", "y_px", "r_px", "confidence", "state")
+
+
+class Shelf:
+    """The coach's records in one data file."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._engine = open_database(path)
+
+    def close(self) -> None:
+        self._engine.dispose()
+
+    @property
+    def folder(self) -> Path:
+        return self._path.parent
+
+    # Athletes
+
+    def athletes(self) -> list[Athlete]:
+        """All athletes, by name."""
+        with self._transaction() as work:
+            rows = work.execute(select(athletes).order_by(athletes.c.name)).mappings().all()
+            kept: dict[int, dict[str, float]] = {}
+            for best in work.execute(select(bests)).mappings():
+                kept.setdefault(best["athlete_id"], {})[best["lift"]] = best["kg"]
+        return [
+            Athlete(
+                name=row["name"],
+                stature_m=row["stature_m"],
+                bests_kg=kept.get(row["id"], {}),
+                cautions=frozenset(json.loads(row["cautions"])),
+                equipment=frozenset(json.loads(row["equipment"])),
+                trained=bool(row["trained"]),
+                id=row["id"],
+            )
+            for row in rows
+        ]
+
+    def add_athlete(self, athlete: NewAthlete) -> int:
+        """Keep a new athlete; returns the id."""
+        with self._transaction() as work:
+            made = work.execute(insert(athletes).values(_athlete_row(athlete)))
+            number = int(made.inserted_primary_key[0])
+            _write_bests(work, number, athlete.bests_kg)
+        return number
+
+    def change_athlete(self, athlete: Athlete) -> None:
+        with self._transaction() as work:
+            work.execute(update(athletes).where(athletes.c.id == athlete.id).values(_athlete_row(athlete)))
+            work.execute(delete(bests).where(bests.c.athlete_id == athlete.id))
+            _write_bests(work, athlete.id, athlete.bests_kg)
+
+    # Clips
+
+    def clips(self) -> list[Clip]:
+        """All clips, newest filming day first."""
+        with self._transaction() as work:
+            query = (
+                select(clips, tracks.c.made_from)
+                .outerjoin(tracks)
+                .order_by(clips.c.filmed_on.desc(), clips.c.id.desc())
+            )
+            return [_clip(row) for row in work.execute(query).mappings()]
+
+    def clip(self, number: int) -> Clip:
+        for found in self.clips():
+            if found.id == number:
+                return found
+        raise StoreError("This clip is no longer kept.")
+
+    def clip_with_hash(self, sha256: str) -> Clip | None:
+        return next((clip for clip in self.clips() if clip.sha256 == sha256), None)
+
+    def add_clip(self, clip: NewClip) -> int:
+        """Keep a clip; a film that is known already (same bytes) is moved to its new place."""
+        known = self.clip_with_hash(clip.sha256)
+        if known is not None:
+            self.change_clip(replace(known, path=clip.path))
+            return known.id
+        with self._transaction() as work:
+            made = work.execute(insert(clips).values(_clip_row(clip)))
+            return int(made.inserted_primary_key[0])
+
+    def change_clip(self, clip: Clip) -> None:
+        with self._transaction() as work:
+            work.execute(update(clips).where(clips.c.id == clip.id).values(_clip_row(clip)))
+
+    def forget_clip(self, number: int) -> None:
+        """Drop a clip's record and track; the film itself is not touched."""
+        with self._transaction() as work:
+            work.execute(delete(clips).where(clips.c.id == number))
+
+    # Tracks
+
+    def keep_track(self, clip: Clip, track: BarTrack) -> None:
+        packed = io.BytesIO()
+        arrays: dict[str, Any] = {name: getattr(track, name) for name in TRACK_FIELDS}
+        np.savez_compressed(packed, rim=np.array(json.dumps(asdict(track.rim))), **arrays)
+        row = {"clip_id": clip.id, "made_from": _made_from(clip.marks), "data": packed.getvalue()}
+        with self._transaction() as work:
+            work.execute(delete(tracks).where(tracks.c.clip_id == clip.id))
+            work.execute(insert(tracks).values(row))
+
+    def track(self, clip: Clip) -> BarTrack | None:
+        """The kept track, if it was made from the clip's present marks by this tracker."""
+        with self._transaction() as work:
+            row = work.execute(select(tracks).where(tracks.c.clip_id == clip.id)).mappings().first()
+        if row is None or row["made_from"] != _made_from(clip.marks):
+            return None
+        with np.load(io.BytesIO(row["data"])) as kept:
+            rim = json.loads(str(kept["rim"]))
+            return BarTrack(
+                **{name: kept[name] for name in TRACK_FIELDS},
+                rim=Rim(**{**rim, "axes_px": tuple(rim["axes_px"])}),
+            )
+
+    # Correctives
+
+    def take_corrective(self, one: Prescribed) -> int:
+        with self._transaction() as work:
+            row = asdict(one) | {"taken_on": one.taken_on.isoformat(), "review_on": one.review_on.isoformat()}
+            del row["id"]
+            if one.id:
+                row["id"] = one.id
+            return int(work.execute(insert(correctives).values(row)).inserted_primary_key[0])
+
+    def withdraw_corrective(self, number: int) -> None:
+        with self._transaction() as work:
+            work.execute(delete(correctives).where(correctives.c.id == number))
+
+    def correctives(self) -> list[Prescribed]:
+        """All correctives that were taken, newest first."""
+        with self._transaction() as work:
+            query = select(correctives).order_by(correctives.c.taken_on.desc(), correctives.c.id.desc())
+            rows = work.execute(query).mappings().all()
+        return [
+            Prescribed(
+                **{
+                    **row,
+                    "taken_on": date.fromisoformat(row["taken_on"]),
+                    "review_on": date.fromisoformat(row["review_on"]),
+                }
+            )
+            for row in rows
+        ]
+
+    # Settings
+
+    def plates(self) -> PlateSet:
+        kept = self._setting("plates")
+        if kept is None:
+            return PlateSet()
+        pairs = tuple((float(kg), int(count)) for kg, count in kept["pairs"])
+        return PlateSet(float(kept["bar_kg"]), float(kept["collars_kg"]), pairs)
+
+    def keep_plates(self, plates: PlateSet) -> None:
+        self._keep_setting("plates", asdict(plates))
+
+    def cautions_read(self) -> bool:
+        return self._setting("cautions_read") is True
+
+    def keep_cautions_read(self) -> None:
+        self._keep_setting("cautions_read", True)
+
+    def _setting(self, name: str) -> Any:
+        with self._transaction() as work:
+            kept = work.execute(select(settings.c.value).where(settings.c.name == name)).scalar()
+        return None if kept is None else json.loads(kept)
+
+    def _keep_setting(self, name: str, value: object) -> None:
+        with self._transaction() as work:
+            work.execute(delete(settings).where(settings.c.name == name))
+            work.execute(insert(settings).values(name=name, value=json.dumps(value)))
+
+    @contextmanager
+    def _transaction(self) -> Iterator[Connection]:
+        try:
+            with self._engine.begin() as work:
+                yield work
+        except DatabaseError as error:
+            raise explain(error, self._path) from error
+
+
+def _athlete_row(athlete: NewAthlete) -> dict[str, object]:
+    return {
+        "name": athlete.name,
+        "stature_m": athlete.stature_m,
+        "cautions": json.dumps(sorted(athlete.cautions)),
+        "equipment": json.dumps(sorted(athlete.equipment)),
+        "trained": int(athlete.trained),
+    }
+
+
+def _write_bests(work: Connection, number: int, kilos: dict[str, float]) -> None:
+    for lift, kg in kilos.items():
+        work.execute(insert(bests).values(athlete_id=number, lift=lift, kg=kg))
+
+
+def _clip_row(clip: NewClip) -> dict[str, object]:
+    return {
+        "athlete_id": clip.athlete_id,
+        "path": str(clip.path),
+        "sha256": clip.sha256,
+        "frames": clip.frames,
+        "duration_s": clip.duration_s,
+        "filmed_on": clip.filmed_on.isoformat(),
+        "lift": clip.lift,
+        "mass_kg": clip.mass_kg,
+        "facing": clip.facing,
+        "diameter_mm": clip.diameter_mm,
+        "marks": _marks_text(clip.marks),
+        "thumbnail": clip.thumbnail,
+    }
+
+
+def _clip(row: Any) -> Clip:
+    values = dict(row)
+    made_from = values.pop("made_from")
+    marks = tuple(PlateMark(**mark) for mark in json.loads(values["marks"]))
+    values["path"] = Path(values["path"])
+    values["filmed_on"] = date.fromisoformat(values["filmed_on"])
+    values["marks"] = marks
+    return Clip(**values, tracked=bool(marks) and made_from == _made_from(marks))
+
+
+def _marks_text(marks: tuple[PlateMark, ...]) -> str:
+    return json.dumps([asdict(mark) for mark in marks])
+
+
+def _made_from(marks: tuple[PlateMark, ...]) -> str:
+    """What a track hangs on: the marks and the tracker's version."""
+    return f"{TRACKER_VERSION} {_marks_text(marks)}"
