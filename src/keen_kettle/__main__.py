@@ -17,7 +17,8 @@ def main(arguments: list[str] | None = None) -> int:
 
 def _grammar() -> argparse.ArgumentParser:
     grammar = argparse.ArgumentParser(
-        prog="kettle", description="Measures lift video, finds the cause, prescribes the corrective."
+        prog="kettle",
+        description="Measures lift video, finds the cause, prescribes the corrective.",
     )
     grammar.add_argument("--version", action="version", version=f"Keen Kettle {__version__}")
     commands = grammar.add_subparsers(title="commands", required=False)

@@ -76,7 +76,9 @@ class TestExactFrames(ClipCase):
             index = read_index(path)
             self.assertEqual(index.rotation_deg, degrees)
             sideways = degrees != 180
-            self.assertEqual((index.width_px, index.height_px), (HIGH, WIDE) if sideways else (WIDE, HIGH))
+            self.assertEqual(
+                (index.width_px, index.height_px), (HIGH, WIDE) if sideways else (WIDE, HIGH)
+            )
             with ClipReader(index) as reader:
                 frame = reader.frame(7)
                 back = np.rot90(frame.luma(), {90: 1, 180: 2, 270: 3}[degrees])
@@ -85,7 +87,9 @@ class TestExactFrames(ClipCase):
 
     def test_frame_at_gives_the_frame_on_show(self) -> None:
         index = read_index(self.film("at.mp4", np.arange(30) / 30))
-        self.assertEqual([index.frame_at(t) for t in (-1, 0, 0.0333, 0.034, 0.5, 9)], [0, 0, 0, 1, 15, 29])
+        self.assertEqual(
+            [index.frame_at(t) for t in (-1, 0, 0.0333, 0.034, 0.5, 9)], [0, 0, 0, 1, 15, 29]
+        )
 
 
 class TestCache(ClipCase):

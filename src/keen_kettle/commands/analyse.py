@@ -33,10 +33,14 @@ def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -
     )
     words.add_argument("--diameter-mm", type=float, default=450.0, metavar="MM")
     words.add_argument("--mass-kg", type=float, metavar="KG", help="bar and plates together")
-    words.add_argument("--lift", default="snatch", metavar="NAME", help="for example “hang power clean”")
+    words.add_argument(
+        "--lift", default="snatch", metavar="NAME", help="for example “hang power clean”"
+    )
     words.add_argument("--facing", choices=("left", "right"), default="right")
     words.add_argument("--stature-m", type=float, metavar="M", help="the athlete's height")
-    words.add_argument("--out", type=Path, metavar="FILE.json", help="where to write; otherwise printed")
+    words.add_argument(
+        "--out", type=Path, metavar="FILE.json", help="where to write; otherwise printed"
+    )
     words.set_defaults(run=run)
 
 
@@ -83,7 +87,9 @@ def analyse(words: argparse.Namespace) -> str:
     if words.mass_kg is not None and not 0 < words.mass_kg < 1000:
         raise MarkError(f"A mass of {words.mass_kg:g} kg cannot be right; give 1 to 999.")
     if words.stature_m is not None and not 0.8 < words.stature_m < 2.6:
-        raise MarkError(f"A height of {words.stature_m:g} m cannot be right; give metres, for example 1.72.")
+        raise MarkError(
+            f"A height of {words.stature_m:g} m cannot be right; give metres, for example 1.72."
+        )
     settings = ClipSettings(
         parse_derivative(words.lift),
         words.facing,

@@ -53,7 +53,9 @@ def run(words: argparse.Namespace) -> int:
             render_demo_clips(_say)
             return 0
         if words.out is None:
-            raise KettleError("Say where to write the clip, for example: render lift.mp4 --lift clean.")
+            raise KettleError(
+                "Say where to write the clip, for example: render lift.mp4 --lift clean."
+            )
         render_one(words)
     except KettleError as error:
         print(f"kettle render: {error}", file=sys.stderr)
@@ -91,9 +93,13 @@ def _fault(text: str) -> tuple[str, float]:
     try:
         value = float(degree or 1.0)
     except ValueError as error:
-        raise KettleError(f"“{text}”: write a fault and its degree, for example loop=0.8.") from error
+        raise KettleError(
+            f"“{text}”: write a fault and its degree, for example loop=0.8."
+        ) from error
     if name not in FAULT_DEGREES:
-        raise KettleError(f"“{name}” is not a fault that can be rendered; known: {', '.join(FAULT_DEGREES)}.")
+        raise KettleError(
+            f"“{name}” is not a fault that can be rendered; known: {', '.join(FAULT_DEGREES)}."
+        )
     if not 0 <= value <= 1.5:
         raise KettleError(f"“{text}”: the degree runs from 0 to 1.5.")
     return name, value

@@ -45,7 +45,13 @@ class _DemoClip:
 ATHLETES = (
     NewAthlete("Maren Holtby", 1.68, {"snatch": 52.0, "clean": 66.0}),
     NewAthlete("Tobias Quell", 1.83, {"snatch": 78.0, "clean": 104.0}, frozenset({"wrist"})),
-    NewAthlete("Ines Varga-Lund", 1.74, {"snatch": 60.0, "clean": 78.0}, frozenset(), frozenset({"bar", "stick"})),
+    NewAthlete(
+        "Ines Varga-Lund",
+        1.74,
+        {"snatch": 60.0, "clean": 78.0},
+        frozenset(),
+        frozenset({"bar", "stick"}),
+    ),
 )
 
 CLIPS = (
@@ -55,7 +61,7 @@ CLIPS = (
         "snatch",
         40.0,
         1,
-        LiftScript("snatch", "floor", "full", Body(1.68), {"bounce-forward": 0.75}),
+        LiftScript("snatch", "floor", "full", Body(1.68), {"bounce-forward": 1.05}),
         Filming(fps=60, exposure_s=1 / 240, seed=11, crf=23),
     ),
     _DemoClip(
@@ -64,14 +70,20 @@ CLIPS = (
         "power clean",
         80.0,
         1,
-        LiftScript("clean", "floor", "power", Body(1.83), {"rushed-first-pull": 1.0, "loop": 0.9}),
+        LiftScript("clean", "floor", "power", Body(1.83), {"rushed-first-pull": 1.3, "loop": 0.9}),
         Filming(
             fps=50,
             exposure_s=1 / 160,
             seed=23,
             crf=23,
             camera=Camera(facing="left", px_per_m=275.0),
-            look=Look(shirt=(60, 70, 150), shorts=(70, 60, 54), hair=(60, 90, 130), skin=(150, 178, 218), girth=1.1),
+            look=Look(
+                shirt=(60, 70, 150),
+                shorts=(70, 60, 54),
+                hair=(60, 90, 130),
+                skin=(150, 178, 218),
+                girth=1.1,
+            ),
         ),
     ),
     _DemoClip(
@@ -86,7 +98,12 @@ CLIPS = (
             exposure_s=1 / 200,
             seed=37,
             crf=23,
-            look=Look(shirt=(96, 150, 92), hair=(24, 28, 34), skin=(92, 122, 168), plate_ring=(150, 120, 60)),
+            look=Look(
+                shirt=(96, 150, 92),
+                hair=(24, 28, 34),
+                skin=(92, 122, 168),
+                plate_ring=(150, 120, 60),
+            ),
         ),
         reviewed=True,
     ),
@@ -139,4 +156,6 @@ def _mark(path: Path) -> PlateMark:
     """A mark as a coach's hand would set it, a little off the truth."""
     truth = json.loads(path.with_suffix(".truth.json").read_text(encoding="utf-8"))
     x, y = truth["bar_px"][0]
-    return PlateMark(0, round(x + 2.0, 1), round(y - 1.5, 1), round(truth["plate_radius_px"] * 1.03, 1))
+    return PlateMark(
+        0, round(x + 2.0, 1), round(y - 1.5, 1), round(truth["plate_radius_px"] * 1.03, 1)
+    )

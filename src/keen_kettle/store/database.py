@@ -63,7 +63,9 @@ def back_up(path: Path, to: Path) -> None:
         answer = copy.execute("PRAGMA integrity_check").fetchone()[0]
     if answer != "ok":
         beside.unlink()
-        raise StoreDamaged(f"The backup of {path.name} came out damaged ({answer}); nothing was changed.")
+        raise StoreDamaged(
+            f"The backup of {path.name} came out damaged ({answer}); nothing was changed."
+        )
     beside.replace(to)
 
 

@@ -71,7 +71,9 @@ class Shelf:
 
     def change_athlete(self, athlete: Athlete) -> None:
         with self._transaction() as work:
-            work.execute(update(athletes).where(athletes.c.id == athlete.id).values(_athlete_row(athlete)))
+            work.execute(
+                update(athletes).where(athletes.c.id == athlete.id).values(_athlete_row(athlete))
+            )
             work.execute(delete(bests).where(bests.c.athlete_id == athlete.id))
             _write_bests(work, athlete.id, athlete.bests_kg)
 
@@ -143,7 +145,10 @@ class Shelf:
 
     def take_corrective(self, one: Prescribed) -> int:
         with self._transaction() as work:
-            row = asdict(one) | {"taken_on": one.taken_on.isoformat(), "review_on": one.review_on.isoformat()}
+            row = asdict(one) | {
+                "taken_on": one.taken_on.isoformat(),
+                "review_on": one.review_on.isoformat(),
+            }
             del row["id"]
             if one.id:
                 row["id"] = one.id
@@ -156,7 +161,9 @@ class Shelf:
     def correctives(self) -> list[Prescribed]:
         """All correctives that were taken, newest first."""
         with self._transaction() as work:
-            query = select(correctives).order_by(correctives.c.taken_on.desc(), correctives.c.id.desc())
+            query = select(correctives).order_by(
+                correctives.c.taken_on.desc(), correctives.c.id.desc()
+            )
             rows = work.execute(query).mappings().all()
         return [
             Prescribed(

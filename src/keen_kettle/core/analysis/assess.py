@@ -112,7 +112,9 @@ def _notes(track: BarTrack, scale: Scale, events: dict[str, Event]) -> list[str]
     elif "peak_height" not in events:
         notes.append("The clip, or the followed part of it, ends before the bar's highest point.")
     if not scale.rim_found:
-        notes.append("The plate's rim was not clear, so the scale rests on your mark (3 % uncertain).")
+        notes.append(
+            "The plate's rim was not clear, so the scale rests on your mark (3 % uncertain)."
+        )
     if scale.view_angle_deg > 20:
         notes.append(
             f"The plate looks turned by about {scale.view_angle_deg:.0f}°: forward and rearward "
@@ -125,7 +127,9 @@ def _notes(track: BarTrack, scale: Scale, events: dict[str, Event]) -> list[str]
         )
     steps = np.diff(track.t_s)
     if float(np.median(steps)) > 1 / 28:
-        notes.append("Fewer than 28 frames a second: quick events are known to about one frame only.")
+        notes.append(
+            "Fewer than 28 frames a second: quick events are known to about one frame only."
+        )
     return notes
 
 

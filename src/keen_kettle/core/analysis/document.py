@@ -46,7 +46,12 @@ def document(
         "smoothing": {"cutoff_hz": assessment.motion.cutoff_hz},
         "bar": {"points": _points(track, assessment)},
         "events": [
-            {"name": event.name, "frame": event.frame, "t_s": _number(event.t_s, 5), "source": event.source}
+            {
+                "name": event.name,
+                "frame": event.frame,
+                "t_s": _number(event.t_s, 5),
+                "source": event.source,
+            }
             for event in assessment.events.values()
         ],
         "measures": {

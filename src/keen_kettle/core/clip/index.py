@@ -58,7 +58,9 @@ class ClipIndex:
 
     def frame_at(self, t_s: float) -> int:
         """Number of the frame that is on show at a time."""
-        return int(np.clip(np.searchsorted(self.t_s, t_s + 1e-9, side="right") - 1, 0, len(self) - 1))
+        return int(
+            np.clip(np.searchsorted(self.t_s, t_s + 1e-9, side="right") - 1, 0, len(self) - 1)
+        )
 
 
 def read_index(path: Path) -> ClipIndex:
@@ -80,7 +82,9 @@ def read_index(path: Path) -> ClipIndex:
             stream = container.streams.video[0]
             pts, keys = _list_packets(container, stream)
             if len(pts) < 2:
-                raise ClipUnreadable(f"{path.name} holds a single picture, or none; a film is needed.")
+                raise ClipUnreadable(
+                    f"{path.name} holds a single picture, or none; a film is needed."
+                )
             container.seek(0)
             first = next(container.decode(stream), None)
             if first is None:

@@ -36,7 +36,9 @@ class Frame:
     def luma(self) -> NDArray[np.uint8]:
         """Brightness, shape (height, width)."""
         plane = self.decoded.planes[0]
-        if self.decoded.format.name.startswith(("yuv4", "yuvj4", "nv12", "gray")) and _eight_bit(self.decoded):
+        if self.decoded.format.name.startswith(("yuv4", "yuvj4", "nv12", "gray")) and _eight_bit(
+            self.decoded
+        ):
             rows = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)
             return self._turned(rows[: self.decoded.height, : self.decoded.width])
         return self._turned(self.decoded.to_ndarray(format="gray"))
@@ -84,7 +86,10 @@ class ClipReader:
         return self
 
     def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
     ) -> None:
         self.close()
 

@@ -49,9 +49,7 @@ def find_cause(findings: list[Finding], content: Content) -> Diagnosis | None:
     return Diagnosis(chief, tuple(ways.values()), others)
 
 
-def _ways(
-    start: Finding, findings: list[Finding], content: Content
-) -> dict[str, tuple[str, ...]]:
+def _ways(start: Finding, findings: list[Finding], content: Content) -> dict[str, tuple[str, ...]]:
     """The shortest way from one finding to each other that it explains."""
     plain = {finding.fault: finding for finding in findings}
     ways: dict[str, tuple[str, ...]] = {start.fault: (start.fault,)}

@@ -67,7 +67,9 @@ def parse_derivative(name: str) -> Derivative:
         With the nearest known names.
     """
     words = re.sub(r"[-_,]+", " ", name.casefold()).split()
-    plain = " ".join(word for word in words if word not in ("full", "squat", "the", "from", "floor"))
+    plain = " ".join(
+        word for word in words if word not in ("full", "squat", "the", "from", "floor")
+    )
     known = {format_derivative(derivative): derivative for derivative in all_derivatives()}
     if plain in known:
         return known[plain]

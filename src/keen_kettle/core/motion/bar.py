@@ -62,7 +62,14 @@ def bar_motion(
     count = len(track)
     blank = np.full(count, np.nan)
     if len(seen) < 8:
-        return BarMotion(track.t_s, *(blank.copy() for _ in range(9)), 0.0, 0.0, scale.relative_sigma, track.confidence)
+        return BarMotion(
+            track.t_s,
+            *(blank.copy() for _ in range(9)),
+            0.0,
+            0.0,
+            scale.relative_sigma,
+            track.confidence,
+        )
     raw_x = sign * (track.x_px - track.x_px[seen[0]]) * scale.m_per_px
     raw_y = -(track.y_px - track.y_px[seen[0]]) * scale.m_per_px
     rate = 1.0 / float(np.median(np.diff(track.t_s)))

@@ -79,7 +79,11 @@ def _measure(rule: _Rule, motion: BarMotion, frames: Frames, derivative: Derivat
         return missing("a pull has no catch")
     absent = [name for name in rule.needs if name not in frames]
     if absent:
-        return missing("the bar is not followed through this part of the lift" if frames else "no lift was found")
+        return missing(
+            "the bar is not followed through this part of the lift"
+            if frames
+            else "no lift was found"
+        )
     value, frame = rule.reckon(motion, frames)
     return Measure(rule.id, value, _sigma(rule, motion, frames, value, frame), rule.unit, frame)
 
@@ -187,7 +191,9 @@ _PULL = ("lift_off", "first_pull_end", "power_position", "peak_velocity")
 RULES = (
     _Rule("peak_velocity", "m/s", ("peak_velocity",), _peak_velocity, kind="upward"),
     _Rule("time_to_peak_velocity", "s", ("lift_off", "peak_velocity"), _time_to_peak, kind="ratio"),
-    _Rule("height_at_peak_velocity", "m", ("lift_off", "peak_velocity"), _height_at("peak_velocity")),
+    _Rule(
+        "height_at_peak_velocity", "m", ("lift_off", "peak_velocity"), _height_at("peak_velocity")
+    ),
     _Rule("velocity_dip", "1", _PULL[:3], _velocity_dip, floor_only=True, kind="ratio"),
     _Rule("rhythm", "1", _PULL, _rhythm, floor_only=True, kind="ratio"),
     _Rule("rise", "m", ("lift_off", "peak_height"), _height_at("peak_height")),
@@ -195,7 +201,13 @@ RULES = (
     _Rule("drop", "m", ("peak_height", "lowest"), _drop, catch_only=True),
     _Rule("rearward_shift", "m", ("lift_off", "first_pull_end"), _rearward_shift, floor_only=True),
     _Rule("forward_bump", "m", ("power_position", "peak_height"), _forward_bump),
-    _Rule("forward_velocity", "m/s", ("power_position", "peak_height"), _forward_velocity, kind="forward"),
+    _Rule(
+        "forward_velocity",
+        "m/s",
+        ("power_position", "peak_height"),
+        _forward_velocity,
+        kind="forward",
+    ),
     _Rule("loop", "m", ("lift_off", "power_position", "peak_height"), _loop),
     _Rule("net_shift", "m", ("lift_off", "catch"), _net_shift, catch_only=True),
 )
@@ -220,10 +232,14 @@ def _above_floor(
     found = {"peak_height": Measure("peak_height", height, rise.sigma, "m", rise.frame)}
     if stature_m is None:
         why = "the athlete's height is not known"
-        found["peak_height_of_stature"] = Measure("peak_height_of_stature", None, None, "1", None, why)
+        found["peak_height_of_stature"] = Measure(
+            "peak_height_of_stature", None, None, "1", None, why
+        )
     else:
         share, sigma = height / stature_m, rise.sigma / stature_m
-        found["peak_height_of_stature"] = Measure("peak_height_of_stature", share, sigma, "1", rise.frame)
+        found["peak_height_of_stature"] = Measure(
+            "peak_height_of_stature", share, sigma, "1", rise.frame
+        )
     return found
 
 
@@ -233,7 +249,12 @@ def _power(motion: BarMotion, frames: Frames, mass_kg: float | None) -> dict[str
     Work is reckoned as the change in the bar's energy, m(g h + v²/2), which needs no
     acceleration; sigma follows from those of height and velocity.
     """
-    units = {"work_whole": "J", "work_second": "J", "mean_power_whole": "W", "mean_power_second": "W"}
+    units = {
+        "work_whole": "J",
+        "work_second": "J",
+        "mean_power_whole": "W",
+        "mean_power_second": "W",
+    }
     units |= {"peak_power": "W", "peak_force": "N"}
     why = "the bar's mass is not given" if mass_kg is None else "no lift was found"
     if mass_kg is None or "peak_velocity" not in frames:
@@ -250,7 +271,9 @@ def _power(motion: BarMotion, frames: Frames, mass_kg: float | None) -> dict[str
         blur = motion.frame_s / np.sqrt(3) / took
         found[f"work_{part}"] = Measure(f"work_{part}", float(work), float(sigma), "J", top)
         mean_sigma = abs(work / took) * np.hypot(sigma / max(abs(work), 1e-9), blur)
-        found[f"mean_power_{part}"] = Measure(f"mean_power_{part}", float(work / took), float(mean_sigma), "W", top)
+        found[f"mean_power_{part}"] = Measure(
+            f"mean_power_{part}", float(work / took), float(mean_sigma), "W", top
+        )
     span = np.arange(frames["lift_off"], top + 1)
     force = mass_kg * (motion.ay_mps2 + G_MPS2)
     force_sigma = mass_kg * motion.vy_sigma_mps * 2 * np.pi * max(motion.cutoff_hz, 1.0) / 2

@@ -38,7 +38,9 @@ def choose_cutoff(values: Array, rate_hz: float) -> float:
     tries = np.arange(2.0, highest + 0.01, 0.5)
     if len(values) < 12 or len(tries) < 6:
         return float(min(6.0, highest))
-    residual = np.array([np.sqrt(np.mean((values - low_pass(values, rate_hz, fc)) ** 2)) for fc in tries])
+    residual = np.array(
+        [np.sqrt(np.mean((values - low_pass(values, rate_hz, fc)) ** 2)) for fc in tries]
+    )
     tail = tries >= 0.6 * highest
     _, noise = np.polyfit(tries[tail], residual[tail], 1)
     below = np.flatnonzero(residual <= max(float(noise), 0.0))

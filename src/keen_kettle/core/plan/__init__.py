@@ -1,6 +1,17 @@
-"""Loads: what the plates at hand can make, and what a drill weighs for an athlete."""
+"""Loads: what the plates at hand can make, and what a corrective weighs for an athlete."""
 
 from keen_kettle.core.plan.loads import Load, load_for
 from keen_kettle.core.plan.plates import STANDARD_PLATES, Loading, PlateSet, make_load
+from keen_kettle.core.plan.prescription import REVIEW_AFTER_DAYS, Prescription, prescribe
 
-__all__ = ["STANDARD_PLATES", "Load", "Loading", "PlateSet", "load_for", "make_load"]
+__all__ = [
+    "REVIEW_AFTER_DAYS",
+    "STANDARD_PLATES",
+    "Load",
+    "Loading",
+    "PlateSet",
+    "Prescription",
+    "load_for",
+    "make_load",
+    "prescribe",
+]

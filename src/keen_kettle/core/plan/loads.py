@@ -43,5 +43,11 @@ def load_for(drill: Drill, best_kg: float | None, plates: PlateSet) -> Load:
     loading = make_load(wanted, plates, at_most_kg=drill.high * best_kg)
     share = loading.total_kg / best_kg
     return Load(
-        "share", loading, share, drill.low, drill.high, best_kg, heavier_than_meant=share > drill.high + 1e-9
+        "share",
+        loading,
+        share,
+        drill.low,
+        drill.high,
+        best_kg,
+        heavier_than_meant=share > drill.high + 1e-9,
     )

@@ -4,7 +4,18 @@ from dataclasses import dataclass
 
 __all__ = ["STANDARD_PLATES", "Loading", "PlateSet", "make_load"]
 
-STANDARD_PLATES = ((25.0, 1), (20.0, 2), (15.0, 1), (10.0, 1), (5.0, 1), (2.5, 1), (2.0, 1), (1.5, 1), (1.0, 1), (0.5, 1))
+STANDARD_PLATES = (
+    (25.0, 1),
+    (20.0, 2),
+    (15.0, 1),
+    (10.0, 1),
+    (5.0, 1),
+    (2.5, 1),
+    (2.0, 1),
+    (1.5, 1),
+    (1.0, 1),
+    (0.5, 1),
+)
 
 
 @dataclass(frozen=True)
@@ -43,7 +54,9 @@ def make_load(wanted_kg: float, plates: PlateSet, at_most_kg: float | None = Non
     ]
     if not options:
         return Loading(plates.empty_kg, ())
-    total, side = min(options, key=lambda row: (round(abs(row[0] - wanted_kg), 6), row[0], len(row[1])))
+    total, side = min(
+        options, key=lambda row: (round(abs(row[0] - wanted_kg), 6), row[0], len(row[1]))
+    )
     return Loading(round(total, 3), side)
 
 

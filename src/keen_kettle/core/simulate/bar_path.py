@@ -74,7 +74,9 @@ class BarPath:
 
     def _steps(self, t_s: Array) -> tuple[NDArray[np.intp], Array, Array, Array, Array]:
         t = np.clip(np.asarray(t_s, dtype=float), 0.0, self.duration_s)
-        index = np.clip(np.searchsorted(self.step_t_s, t, side="right") - 1, 0, len(self.step_v_mps) - 2)
+        index = np.clip(
+            np.searchsorted(self.step_t_s, t, side="right") - 1, 0, len(self.step_v_mps) - 2
+        )
         d = self.step_t_s[index + 1] - self.step_t_s[index]
         u = (t - self.step_t_s[index]) / d
         v0 = self.step_v_mps[index]
@@ -146,7 +148,9 @@ def bar_path(script: LiftScript) -> BarPath:
         "lowest": lowest,
     }
     knots_t, knots_x = _sideways(script, events, chain.t[-1])
-    path = BarPath(np.array(chain.t), np.array(chain.v), np.array(chain.y), knots_t, knots_x, events)
+    path = BarPath(
+        np.array(chain.t), np.array(chain.v), np.array(chain.y), knots_t, knots_x, events
+    )
     if script.start == "floor":
         events["lift_off"] = _first_seen_rise(path, lift_off)
     return path

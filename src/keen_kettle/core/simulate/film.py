@@ -43,7 +43,9 @@ def film_frames(
     """Paint the frame of every time; each is the mean over its exposure, then noise."""
     rng = np.random.default_rng(filming.seed)
     hall = paint_hall(filming.camera, filming.look, rng)
-    grain = rng.normal(0, filming.noise, (filming.camera.height_px + 64, filming.camera.width_px + 64, 3))
+    grain = rng.normal(
+        0, filming.noise, (filming.camera.height_px + 64, filming.camera.width_px + 64, 3)
+    )
     grain = grain.astype(np.float32)
     for t_s in times_s:
         exposed = _expose(lift, filming, hall, float(t_s))
@@ -53,7 +55,9 @@ def film_frames(
         yield float(t_s), np.clip(exposed + 0.5, 0, 255).astype(np.uint8)
 
 
-def _expose(lift: SimulatedLift, filming: Filming, hall: Picture, t_s: float) -> NDArray[np.float32]:
+def _expose(
+    lift: SimulatedLift, filming: Filming, hall: Picture, t_s: float
+) -> NDArray[np.float32]:
     ends = lift.bar_m(np.array([t_s, t_s + filming.exposure_s]))
     travel_px = float(np.hypot(*(ends[1] - ends[0]))) * filming.camera.px_per_m
     looks = int(np.clip(np.ceil(travel_px / 1.2), 1, 9))
@@ -64,7 +68,15 @@ def _expose(lift: SimulatedLift, filming: Filming, hall: Picture, t_s: float) ->
         instant = float(np.clip(t_s + share * filming.exposure_s, 0, lift.duration_s))
         bar = lift.bar_m(np.array([instant]))[0]
         spin = 0.35 * np.sin(2.1 * instant) * (bar[1] > 0.26)
-        paint_lift(picture, lift.pose(instant), bar, float(spin), lift.script.body, filming.camera, filming.look)
+        paint_lift(
+            picture,
+            lift.pose(instant),
+            bar,
+            float(spin),
+            lift.script.body,
+            filming.camera,
+            filming.look,
+        )
         total += picture
     return total / looks
 
@@ -119,6 +131,8 @@ def render_clip(
 
     write_clip(path, counted(), filming.fps, crf=filming.crf, key_interval=filming.key_interval)
     beside = path.with_suffix(".truth.json")
-    beside.write_text(json.dumps(truth_document(lift, filming, times), separators=(",", ":")) + "\n")
+    beside.write_text(
+        json.dumps(truth_document(lift, filming, times), separators=(",", ":")) + "\n"
+    )
     progress(1.0)
     return beside

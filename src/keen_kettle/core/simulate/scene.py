@@ -42,7 +42,10 @@ class Camera:
         sign = 1.0 if self.facing == "right" else -1.0
         m = np.asarray(metres, dtype=float)
         return np.stack(
-            [self.middle_px + sign * self.px_per_m * m[..., 0], self.floor_px - self.px_per_m * m[..., 1]],
+            [
+                self.middle_px + sign * self.px_per_m * m[..., 0],
+                self.floor_px - self.px_per_m * m[..., 1],
+            ],
             axis=-1,
         )
 
@@ -84,9 +87,21 @@ def paint_hall(camera: Camera, look: Look, rng: np.random.Generator) -> Picture:
     _paint_shelf(hall, camera, rng)
     hall[floor:] = np.array((72, 78, 84), np.float32)
     near, far = int(camera.floor_px + 0.02 * k), floor - int(0.03 * k)
-    cv2.rectangle(hall, (int(camera.middle_px - 1.3 * k), far), (int(camera.middle_px + 1.3 * k), h), (96, 124, 158), -1)
+    cv2.rectangle(
+        hall,
+        (int(camera.middle_px - 1.3 * k), far),
+        (int(camera.middle_px + 1.3 * k), h),
+        (96, 124, 158),
+        -1,
+    )
     for y in range(near, h, max(int(0.07 * k), 6)):
-        cv2.line(hall, (int(camera.middle_px - 1.3 * k), y), (int(camera.middle_px + 1.3 * k), y), (82, 108, 140), 1)
+        cv2.line(
+            hall,
+            (int(camera.middle_px - 1.3 * k), y),
+            (int(camera.middle_px + 1.3 * k), y),
+            (82, 108, 140),
+            1,
+        )
     grain = rng.normal(0, 1, (h // 2 + 1, w // 2 + 1)).astype(np.float32)
     grain = cv2.resize(cv2.GaussianBlur(grain, (0, 0), 1.2), (w, h)) * 9
     hall += grain[..., None]
@@ -108,7 +123,13 @@ def _paint_shelf(hall: NDArray[np.float32], camera: Camera, rng: np.random.Gener
 
 
 def paint_lift(
-    picture: Picture, pose: Pose, bar: Array, spin_rad: float, body: Body, camera: Camera, look: Look
+    picture: Picture,
+    pose: Pose,
+    bar: Array,
+    spin_rad: float,
+    body: Body,
+    camera: Camera,
+    look: Look,
 ) -> None:
     """Paint lifter, bar and plates into `picture` (in place)."""
     px = {name: camera.to_px(point) for name, point in pose.points.items()}
@@ -128,7 +149,13 @@ def paint_lift(
 
 
 def _leg(
-    picture: Picture, px: dict[str, Array], off: Array, unit: float, look: Look, shade: float, sign: float
+    picture: Picture,
+    px: dict[str, Array],
+    off: Array,
+    unit: float,
+    look: Look,
+    shade: float,
+    sign: float,
 ) -> None:
     hip, knee, ankle = px["hip"] + off, px["knee"] + off, px["ankle"] + off
     heel, toe = px["heel"] + off, px["toe"] + off
@@ -137,7 +164,9 @@ def _leg(
     _limb(picture, hip, hip + 0.62 * (knee - hip), 0.098 * unit, 0.084 * unit, look.shorts, shade)
     along = (toe - heel) / max(float(np.hypot(*(toe - heel))), 1e-9)
     up = np.array([along[1], -along[0]]) * sign
-    sole = np.array([heel, toe, toe + up * 0.045 * unit, ankle + up * 0.05 * unit, heel + up * 0.085 * unit])
+    sole = np.array(
+        [heel, toe, toe + up * 0.045 * unit, ankle + up * 0.05 * unit, heel + up * 0.085 * unit]
+    )
     _polygon(picture, sole, look.shoe, shade)
 
 
@@ -146,7 +175,15 @@ def _trunk(picture: Picture, px: dict[str, Array], unit: float, look: Look, sign
     _limb(picture, shoulder, ear, 0.05 * unit, 0.05 * unit, look.skin, 0.9)
     waist = hip + 0.35 * (shoulder - hip)
     _limb(picture, hip, waist, 0.112 * unit, 0.1 * unit, look.shorts, 1.0)
-    _limb(picture, waist, shoulder + 0.04 * (hip - shoulder), 0.105 * unit, 0.112 * unit, look.shirt, 1.0)
+    _limb(
+        picture,
+        waist,
+        shoulder + 0.04 * (hip - shoulder),
+        0.105 * unit,
+        0.112 * unit,
+        look.shirt,
+        1.0,
+    )
     radius = 0.098 * unit
     _disc(picture, ear, radius, look.skin)
     _disc(picture, ear + np.array([-0.25 * sign, -0.3]) * radius, 0.86 * radius, look.hair)
@@ -158,12 +195,26 @@ def _trunk(picture: Picture, px: dict[str, Array], unit: float, look: Look, sign
 
 
 def _arm(
-    picture: Picture, px: dict[str, Array], bar_px: Array, off: Array, unit: float, look: Look, shade: float
+    picture: Picture,
+    px: dict[str, Array],
+    bar_px: Array,
+    off: Array,
+    unit: float,
+    look: Look,
+    shade: float,
 ) -> None:
     shoulder, elbow, hand = px["shoulder"] + off, px["elbow"] + off, bar_px + off
     _limb(picture, elbow, hand, 0.042 * unit, 0.032 * unit, look.skin, shade)
     _limb(picture, shoulder, elbow, 0.056 * unit, 0.044 * unit, look.skin, shade)
-    _limb(picture, shoulder, shoulder + 0.45 * (elbow - shoulder), 0.062 * unit, 0.054 * unit, look.shirt, shade)
+    _limb(
+        picture,
+        shoulder,
+        shoulder + 0.45 * (elbow - shoulder),
+        0.062 * unit,
+        0.054 * unit,
+        look.shirt,
+        shade,
+    )
     _disc(picture, hand, 0.042 * unit, tuple(c * shade for c in look.skin))
 
 
@@ -179,10 +230,17 @@ def _limb(
         apart = float(np.hypot(*way))
         if apart > 1e-6:
             side = np.array([-way[1], way[0]]) / apart * share
-            _polygon(picture, np.array([a + side * ra, b + side * rb, b - side * rb, a - side * ra]), tone, 1.0)
+            _polygon(
+                picture,
+                np.array([a + side * ra, b + side * rb, b - side * rb, a - side * ra]),
+                tone,
+                1.0,
+            )
 
 
-def _plate(picture: Picture, centre: Array, spin_rad: float, k: float, look: Look, dim: float) -> None:
+def _plate(
+    picture: Picture, centre: Array, spin_rad: float, k: float, look: Look, dim: float
+) -> None:
     """A bumper plate: rubber, moulded ring, blocks of lettering, steel hub and the sleeve's end."""
     r = look.plate_diameter_m / 2 * k
     _disc(picture, centre, r, tuple(c * 1.7 * dim for c in look.plate))
@@ -205,10 +263,14 @@ def _plate(picture: Picture, centre: Array, spin_rad: float, k: float, look: Loo
 def _disc(picture: Picture, centre: Array, radius: float, colour: tuple[float, ...]) -> None:
     scale = 1 << SHIFT
     at = (int(round(centre[0] * scale)), int(round(centre[1] * scale)))
-    cv2.circle(picture, at, max(int(round((radius - FAT_PX) * scale)), 1), colour, -1, cv2.LINE_AA, SHIFT)
+    cv2.circle(
+        picture, at, max(int(round((radius - FAT_PX) * scale)), 1), colour, -1, cv2.LINE_AA, SHIFT
+    )
 
 
-def _polygon(picture: Picture, points: Array, colour: Colour | tuple[float, ...], shade: float) -> None:
+def _polygon(
+    picture: Picture, points: Array, colour: Colour | tuple[float, ...], shade: float
+) -> None:
     fixed = np.round(points * (1 << SHIFT)).astype(np.int32)
     tone = tuple(min(c * shade, 255.0) for c in colour)
     cv2.fillPoly(picture, [fixed], tone, cv2.LINE_AA, SHIFT)

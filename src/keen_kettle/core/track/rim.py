@@ -132,7 +132,9 @@ def _ellipse_near(picture: Picture, x: float, y: float, r: float, angles: Array)
     if inside.sum() < 20:
         return None
     ridges = _ridges(edges)
-    guess, support = _most_votes(cv2.GaussianBlur(ridges, (0, 0), 1.2, sigmaY=0.01) * 3.0, shares, angles, inside)
+    guess, support = _most_votes(
+        cv2.GaussianBlur(ridges, (0, 0), 1.2, sigmaY=0.01) * 3.0, shares, angles, inside
+    )
     expected = _rays_to_ellipse(angles, *guess)
     far = np.abs(shares[None, :] - expected[:, None])
     near = np.where(far < 0.025, ridges * (1 - far / 0.05), 0.0)
@@ -143,8 +145,12 @@ def _ellipse_near(picture: Picture, x: float, y: float, r: float, angles: Array)
     if agreeing.sum() < 20:
         return None
     reach = (place * r)[agreeing]
-    points = np.column_stack([x + np.cos(angles[agreeing]) * reach, y + np.sin(angles[agreeing]) * reach])
-    return _fit_rim_points(points, support * float(agreeing.sum() / inside.sum()), r, guess[3] == 1.0)
+    points = np.column_stack(
+        [x + np.cos(angles[agreeing]) * reach, y + np.sin(angles[agreeing]) * reach]
+    )
+    return _fit_rim_points(
+        points, support * float(agreeing.sum() / inside.sum()), r, guess[3] == 1.0
+    )
 
 
 def _ridges(edges: Array) -> Array:
@@ -179,11 +185,17 @@ def _most_votes(
     """
     circle, circle_votes = _search(votes, shares, angles, inside, (1.0,))
     ellipse, ellipse_votes = _search(votes, shares, angles, inside, (0.93, 0.86, 0.78))
-    return (ellipse, ellipse_votes) if ellipse_votes > 1.12 * circle_votes else (circle, circle_votes)
+    return (
+        (ellipse, ellipse_votes) if ellipse_votes > 1.12 * circle_votes else (circle, circle_votes)
+    )
 
 
 def _search(
-    votes: Array, shares: Array, angles: Array, inside: NDArray[np.bool_], narrows: tuple[float, ...]
+    votes: Array,
+    shares: Array,
+    angles: Array,
+    inside: NDArray[np.bool_],
+    narrows: tuple[float, ...],
 ) -> tuple[tuple[float, float, float, float], float]:
     rays = np.flatnonzero(inside)
     best, top = (0.0, 0.0, 1.0, narrows[0]), -1.0
@@ -277,7 +289,11 @@ def _sample(
     high, wide = picture.shape[:2]
     seen = (at_x >= 0) & (at_x <= wide - 1) & (at_y >= 0) & (at_y <= high - 1)
     colours = cv2.remap(
-        picture, at_x.astype(np.float32), at_y.astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
+        picture,
+        at_x.astype(np.float32),
+        at_y.astype(np.float32),
+        cv2.INTER_LINEAR,
+        borderMode=cv2.BORDER_REPLICATE,
     )
     return colours.astype(np.float64), seen
 
@@ -299,7 +315,12 @@ def _edges(
     kernel = np.concatenate([-np.ones(wide), [0.0], np.ones(wide)]) / wide
     smooth = cv2.GaussianBlur(lines, (3, 3), 0.7)
     edge = np.stack(
-        [cv2.filter2D(smooth[..., c], cv2.CV_64F, kernel[None, :], borderType=cv2.BORDER_REPLICATE) for c in range(3)],
+        [
+            cv2.filter2D(
+                smooth[..., c], cv2.CV_64F, kernel[None, :], borderType=cv2.BORDER_REPLICATE
+            )
+            for c in range(3)
+        ],
         axis=-1,
     )
     strength = np.sqrt((edge**2).sum(axis=-1))

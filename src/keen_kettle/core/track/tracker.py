@@ -123,7 +123,9 @@ def _join(
             points[number] = _blend(offers[0], offers[1], share)
     for mark in ordered:
         rim = rims[mark.frame]
-        points[mark.frame] = _Point(rim.x_px, rim.y_px, float(np.mean(rim.axes_px)), 1.0, State.BY_HAND)
+        points[mark.frame] = _Point(
+            rim.x_px, rim.y_px, float(np.mean(rim.axes_px)), 1.0, State.BY_HAND
+        )
     return points
 
 
@@ -132,12 +134,20 @@ def _blend(left: _Point, right: _Point, share: float) -> _Point:
     b = share * right.confidence + 1e-6
     a, b = a / (a + b), b / (a + b)
     apart = float(np.hypot(left.x - right.x, left.y - right.y)) / left.r
-    confidence = (a * left.confidence + b * right.confidence) * float(np.exp(-((apart / 0.15) ** 2)))
+    confidence = (a * left.confidence + b * right.confidence) * float(
+        np.exp(-((apart / 0.15) ** 2))
+    )
     if State.REPEATED in (left.state, right.state):
         state = State.REPEATED
     else:
         state = State.GOOD if confidence >= GOOD else State.CHECK
-    return _Point(a * left.x + b * right.x, a * left.y + b * right.y, a * left.r + b * right.r, confidence, state)
+    return _Point(
+        a * left.x + b * right.x,
+        a * left.y + b * right.y,
+        a * left.r + b * right.r,
+        confidence,
+        state,
+    )
 
 
 def _as_track(t_s: NDArray[np.float64], points: list[_Point | None], rim: Rim) -> BarTrack:
@@ -285,13 +295,17 @@ class _Plate:
             places = np.vstack([places, [rim.x_px, rim.y_px]])
             weights = np.append(weights, 2.0 * support**2)
         place = (places * weights[:, None]).sum(axis=0) / weights.sum()
-        spread = float(np.sqrt((weights * ((places - place) ** 2).sum(axis=1)).sum() / weights.sum()))
+        spread = float(
+            np.sqrt((weights * ((places - place) ** 2).sum(axis=1)).sum() / weights.sum())
+        )
         confidence = score * float(np.exp(-0.5 * (spread / (0.07 * self.r)) ** 2))
         growth = self.growth
         if support > 0.5:
             growth = 0.8 * growth + 0.2 * rim.growth
         state = State.GOOD if confidence >= GOOD else State.CHECK
-        return _Point(float(place[0]), float(place[1]), self.radius * growth, float(confidence), state)
+        return _Point(
+            float(place[0]), float(place[1]), self.radius * growth, float(confidence), state
+        )
 
 
 def _apart(a: Guess, b: Guess) -> float:

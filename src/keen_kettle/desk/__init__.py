@@ -1,0 +1,1 @@
+"""The window: stations of the coach's loop. It shows values and emits intents; it judges nothing."""

@@ -1,0 +1,92 @@
+"""Every action once: its words, its menu, its keys and its help. Menus, shortcuts and help read this."""
+
+from dataclasses import dataclass
+
+__all__ = ["ACTIONS", "MENUS", "ActionWords"]
+
+
+@dataclass(frozen=True)
+class ActionWords:
+    id: str
+    words: str
+    menu: str
+    keys: tuple[str, ...]
+    help: str
+
+
+MENUS = ("File", "Edit", "Film", "Review", "Go", "View", "Help")
+
+ACTIONS = (
+    ActionWords(
+        "add_clip",
+        "Add a clip …",
+        "File",
+        ("Ctrl+O",),
+        "Choose a film of a lift; or drop one on the window.",
+    ),
+    ActionWords(
+        "export_json",
+        "Export analysis (JSON) …",
+        "File",
+        ("Ctrl+E",),
+        "Path, events, measures and findings in one document.",
+    ),
+    ActionWords(
+        "export_path",
+        "Export path (CSV) …",
+        "File",
+        ("Ctrl+Shift+E",),
+        "One row a frame, in pixels and metres.",
+    ),
+    ActionWords(
+        "export_measures",
+        "Export measures (CSV) …",
+        "File",
+        ("Ctrl+Alt+E",),
+        "One row a measure, in SI units.",
+    ),
+    ActionWords("quit", "Quit", "File", ("Ctrl+Q",), "Everything is saved already."),
+    ActionWords("undo", "Undo", "Edit", ("Ctrl+Z",), "Take back what was done last."),
+    ActionWords("redo", "Redo", "Edit", ("Ctrl+Shift+Z", "Ctrl+Y"), "Do it again."),
+    ActionWords("play", "Play or pause", "Film", ("Space",), "Plays at the chosen speed."),
+    ActionWords("back", "One frame back", "Film", ("Left", ","), "Hold to run backwards."),
+    ActionWords("forward", "One frame on", "Film", ("Right", "."), "Hold to run forwards."),
+    ActionWords("back_ten", "Ten frames back", "Film", ("Shift+Left",), ""),
+    ActionWords("forward_ten", "Ten frames on", "Film", ("Shift+Right",), ""),
+    ActionWords("first", "First frame", "Film", ("Home",), ""),
+    ActionWords("last", "Last frame", "Film", ("End",), ""),
+    ActionWords("speed_1", "Full speed", "Film", ("1",), ""),
+    ActionWords("speed_2", "1/2 speed", "Film", ("2",), ""),
+    ActionWords("speed_3", "1/4 speed", "Film", ("3",), ""),
+    ActionWords("speed_4", "1/8 speed", "Film", ("4",), ""),
+    ActionWords(
+        "mark",
+        "Mark the plate",
+        "Review",
+        ("M",),
+        "Centre and rim of the near plate, on the frame that is shown.",
+    ),
+    ActionWords("unmark", "Remove the marks", "Review", ("Ctrl+M",), "Start the clip over."),
+    ActionWords("track", "Track the bar", "Review", ("T",), "Follow the plate through the film."),
+    ActionWords("stop", "Stop tracking or marking", "Review", ("Esc",), "The mark is kept."),
+    ActionWords(
+        "take",
+        "Take the first corrective",
+        "Review",
+        ("Ctrl+Return",),
+        "Write it to the athlete's record.",
+    ),
+    ActionWords("go_film", "Film", "Go", ("Ctrl+1",), "All clips, and what waits in them."),
+    ActionWords(
+        "go_review", "Review", "Go", ("Ctrl+2",), "The film, the bar's path, the one thing to say."
+    ),
+    ActionWords(
+        "go_prescribe", "Prescribe", "Go", ("Ctrl+3",), "Drills for the finding, with loads."
+    ),
+    ActionWords("go_record", "Record", "Go", ("Ctrl+4",), "Athletes, bests, correctives, plates."),
+    ActionWords(
+        "daylight", "Daylight theme", "View", ("Ctrl+L",), "Light surfaces for a bright hall."
+    ),
+    ActionWords("keys", "Keys", "Help", ("F1",), "All actions and their keys."),
+    ActionWords("cautions", "Cautions", "Help", (), "What to keep in mind before anyone lifts."),
+)

@@ -1,0 +1,240 @@
+"""What the whole window is about: who is chosen, which station is open, and the records kept."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import date
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QUndoCommand, QUndoStack
+
+from keen_kettle.core.clip import ClipReader, content_hash, read_index
+from keen_kettle.core.content import Content
+from keen_kettle.core.plan import PlateSet
+from keen_kettle.desk.workers import Job, Jobs
+from keen_kettle.store import Athlete, Clip, NewAthlete, NewClip, Prescribed, Shelf, StoreError
+from keen_kettle.store.thumbnail import thumbnail_of
+
+__all__ = ["STATIONS", "Change", "DeskModel"]
+
+STATIONS = ("Film", "Review", "Prescribe", "Record")
+
+
+class Change(QUndoCommand):
+    """One change that can be taken back: two calls, there and back."""
+
+    def __init__(self, words: str, do: Callable[[], None], undo: Callable[[], None]) -> None:
+        super().__init__(words)
+        self._do, self._undo = do, undo
+
+    def redo(self) -> None:
+        self._do()
+
+    def undo(self) -> None:
+        self._undo()
+
+
+class DeskModel(QObject):
+    """The records of the chosen who, and the place in the loop."""
+
+    records_changed = pyqtSignal()
+    who_changed = pyqtSignal()
+    station_changed = pyqtSignal(str)
+    said = pyqtSignal(str)
+    trouble = pyqtSignal(str)
+    clip_wanted = pyqtSignal(int)
+    clip_missing = pyqtSignal(int)
+
+    def __init__(
+        self,
+        shelf: Shelf,
+        content: Content,
+        today: Callable[[], date],
+        parent: QObject | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self.shelf = shelf
+        self.content = content
+        self.today = today
+        self.undo_stack = QUndoStack(self)
+        self.jobs = Jobs(self)
+        self.station = "Film"
+        self.who: int | None = None
+        self.athletes: list[Athlete] = []
+        self.clips: list[Clip] = []
+        self.correctives: list[Prescribed] = []
+        self.plates = PlateSet()
+        self.reload()
+
+    # Reading
+
+    def reload(self) -> None:
+        """Read all records again and tell everyone."""
+        try:
+            self.athletes = self.shelf.athletes()
+            self.clips = self.shelf.clips()
+            self.correctives = self.shelf.correctives()
+            self.plates = self.shelf.plates()
+        except StoreError as error:
+            self.trouble.emit(str(error))
+        self.records_changed.emit()
+
+    def athlete(self, number: int | None) -> Athlete | None:
+        return next((one for one in self.athletes if one.id == number), None)
+
+    def clips_of_who(self) -> list[Clip]:
+        return [clip for clip in self.clips if self.who in (None, clip.athlete_id)]
+
+    def correctives_of_who(self) -> list[Prescribed]:
+        return [one for one in self.correctives if self.who in (None, one.athlete_id)]
+
+    # Going about
+
+    def choose_who(self, number: int | None) -> None:
+        if number != self.who:
+            self.who = number
+            self.who_changed.emit()
+
+    def go_to(self, station: str) -> None:
+        if station != self.station:
+            self.station = station
+            self.station_changed.emit(station)
+
+    def open_clip(self, number: int) -> None:
+        """Ask for a clip on Review; where its film has gone, ask for the film instead."""
+        clip = next((one for one in self.clips if one.id == number), None)
+        if clip is None:
+            return
+        if not clip.path.is_file():
+            self.clip_missing.emit(number)
+            return
+        self.clip_wanted.emit(number)
+        self.go_to("Review")
+
+    # Changing
+
+    def change(self, words: str, do: Callable[[], None], undo: Callable[[], None]) -> None:
+        """Do something that can be undone; what cannot be saved is told and not kept on the stack."""
+
+        def guarded(act: Callable[[], None]) -> Callable[[], None]:
+            def run() -> None:
+                try:
+                    act()
+                except StoreError as error:
+                    self.trouble.emit(str(error))
+                self.reload()
+
+            return run
+
+        self.undo_stack.push(Change(words, guarded(do), guarded(undo)))
+
+    def add_athlete(self, athlete: NewAthlete) -> None:
+        try:
+            number = self.shelf.add_athlete(athlete)
+        except StoreError as error:
+            self.trouble.emit(str(error))
+            return
+        self.reload()
+        self.choose_who(number)
+        self.said.emit(f"{athlete.name} is entered.")
+
+    def change_athlete(self, new: Athlete) -> None:
+        old = self.athlete(new.id)
+        if old is None or old == new:
+            return
+        self.change(
+            f"change {new.name}",
+            lambda: self.shelf.change_athlete(new),
+            lambda: self.shelf.change_athlete(old),
+        )
+
+    def change_plates(self, new: PlateSet) -> None:
+        old = self.plates
+        if new != old:
+            self.change(
+                "change the plates",
+                lambda: self.shelf.keep_plates(new),
+                lambda: self.shelf.keep_plates(old),
+            )
+
+    def take_corrective(self, one: Prescribed) -> None:
+        kept: list[int] = []
+
+        def do() -> None:
+            kept[:] = [self.shelf.take_corrective(replace(one, id=kept[0] if kept else 0))]
+
+        def undo() -> None:
+            self.shelf.withdraw_corrective(kept[0])
+
+        self.change(f"take “{one.name}”", do, undo)
+        if kept:
+            self.said.emit(
+                f"{one.name} is in the record, with a new clip due on {one.review_on:%d %b}."
+            )
+
+    def withdraw_corrective(self, one: Prescribed) -> None:
+        self.change(
+            f"withdraw “{one.name}”",
+            lambda: self.shelf.withdraw_corrective(one.id),
+            lambda: self._keep_again(one),
+        )
+
+    def _keep_again(self, one: Prescribed) -> None:
+        self.shelf.take_corrective(one)
+
+    # Films
+
+    def add_film(self, path: Path) -> None:
+        """Read a new film in the background, keep it, and open it."""
+        self.said.emit(f"Reading {path.name} …")
+        athlete, today = self.who, self.today()
+        self.jobs.start(
+            lambda job: _read_film(job, path, athlete, today), self._keep_film, self.trouble.emit
+        )
+
+    def _keep_film(self, clip: NewClip) -> None:
+        try:
+            number = self.shelf.add_clip(clip)
+        except StoreError as error:
+            self.trouble.emit(str(error))
+            return
+        self.reload()
+        self.said.emit(f"{clip.path.name} is kept.")
+        self.open_clip(number)
+
+    def find_film(self, clip: Clip, path: Path) -> None:
+        """Take `path` as the new place of a clip's film, if it is the same film."""
+
+        def keep(sha256: str) -> None:
+            if sha256 != clip.sha256:
+                self.trouble.emit(
+                    f"{path.name} is another film than {clip.path.name}: its content differs. "
+                    "Nothing was changed. Choose the right file, or add this one as a new clip."
+                )
+                return
+            try:
+                self.shelf.change_clip(replace(clip, path=path))
+            except StoreError as error:
+                self.trouble.emit(str(error))
+                return
+            self.reload()
+            self.said.emit(f"Found again: {path}")
+            self.open_clip(clip.id)
+
+        self.jobs.start(lambda job: content_hash(path, job.stopped), keep, self.trouble.emit)
+
+
+def _read_film(job: Job, path: Path, athlete: int | None, today: date) -> NewClip:
+    index = read_index(path)
+    digest = content_hash(path, job.stopped)
+    with ClipReader(index) as reader:
+        picture = thumbnail_of(reader)
+    return NewClip(
+        path=path.absolute(),
+        sha256=digest,
+        frames=len(index),
+        duration_s=index.duration_s,
+        filmed_on=min(date.fromtimestamp(path.stat().st_mtime), today),
+        athlete_id=athlete,
+        thumbnail=picture,
+    )

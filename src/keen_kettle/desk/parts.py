@@ -1,0 +1,104 @@
+"""Small pieces that every screen is made of: labels with a role, cards, buttons, rows."""
+
+from collections.abc import Callable
+from typing import TypeVar
+
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtWidgets import (
+    QBoxLayout,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from keen_kettle.desk.theme import icon
+
+__all__ = ["button", "card", "clear", "column", "label", "row", "with_role"]
+
+
+L = TypeVar("L", bound=QBoxLayout)
+
+
+def with_role(widget: QWidget, role: str) -> QWidget:
+    """Dress a widget as the style sheet's role; may be changed later."""
+    widget.setProperty("role", role)
+    style = widget.style()
+    if style is not None:
+        style.unpolish(widget)
+        style.polish(widget)
+    return widget
+
+
+def label(text: str = "", role: str = "", wrap: bool = True) -> QLabel:
+    made = QLabel(text)
+    made.setWordWrap(wrap)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    if role:
+        with_role(made, role)
+    return made
+
+
+def button(
+    words: str,
+    tip: str,
+    clicked: Callable[[], object] | None = None,
+    picture: str = "",
+    role: str = "",
+) -> QPushButton:
+    """A button that says what it does; `tip` is its tooltip and accessible description."""
+    made = QPushButton(words)
+    made.setToolTip(tip)
+    made.setAccessibleName(words or tip)
+    made.setAccessibleDescription(tip)
+    if picture:
+        token = {"next": "on_brass", "link": "chalk"}.get(role, "ink")
+        made.setIcon(icon(picture, token))
+        made.setIconSize(QSize(18, 18))
+    if role:
+        with_role(made, role)
+    if clicked is not None:
+        made.clicked.connect(lambda: clicked())
+    return made
+
+
+def card(*inside: QWidget | QLayout, spacing: int = 8, margin: int = 14) -> QFrame:
+    """A raised surface with its content in a column."""
+    made = QFrame()
+    with_role(made, "card")
+    made.setLayout(column(*inside, spacing=spacing, margin=margin))
+    return made
+
+
+def column(*inside: QWidget | QLayout, spacing: int = 8, margin: int = 0) -> QVBoxLayout:
+    return _filled(QVBoxLayout(), inside, spacing, margin)
+
+
+def row(*inside: QWidget | QLayout, spacing: int = 8, margin: int = 0) -> QHBoxLayout:
+    return _filled(QHBoxLayout(), inside, spacing, margin)
+
+
+def _filled(layout: L, inside: tuple[QWidget | QLayout, ...], spacing: int, margin: int) -> L:
+    layout.setSpacing(spacing)
+    layout.setContentsMargins(margin, margin, margin, margin)
+    for item in inside:
+        if isinstance(item, QWidget):
+            layout.addWidget(item)
+        else:
+            layout.addLayout(item)
+    return layout
+
+
+def clear(layout: QLayout) -> None:
+    """Take everything out of a layout and let it go."""
+    while (item := layout.takeAt(0)) is not None:
+        inner = item.layout()
+        if inner is not None:
+            clear(inner)
+        widget = item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()

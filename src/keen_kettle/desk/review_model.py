@@ -1,0 +1,364 @@
+"""The clip under review: the frame on show, playing, the marks, the track and what follows from it."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
+from PyQt6.QtGui import QImage
+
+from keen_kettle.core.analysis import Assessment, ClipSettings, ReaderPictures, assess
+from keen_kettle.core.clip import ClipIndex, ClipReader
+from keen_kettle.core.errors import KettleError
+from keen_kettle.core.lifts import parse_derivative
+from keen_kettle.core.track import BarTrack, PlateMark, Rim, State, fit_rim, track_bar
+from keen_kettle.desk.desk_model import DeskModel
+from keen_kettle.desk.workers import FrameService, Job
+from keen_kettle.store import Athlete, Clip, StoreError
+
+__all__ = ["SPEEDS", "GrowingPath", "ReviewModel"]
+
+SPEEDS = (1.0, 0.5, 0.25, 0.125)
+
+
+@dataclass
+class GrowingPath:
+    """Points as they come while tracking; shape (frames,), NaN where not yet known."""
+
+    x_px: NDArray[np.float64]
+    y_px: NDArray[np.float64]
+
+
+class ReviewModel(QObject):
+    """State of the Review station; widgets subscribe and call its intents."""
+
+    clip_changed = pyqtSignal()
+    frame_shown = pyqtSignal(QImage)
+    playing_changed = pyqtSignal()
+    marking_changed = pyqtSignal()
+    mark_changed = pyqtSignal()
+    tracking_changed = pyqtSignal()
+    tracking_progress = pyqtSignal(float)
+    answer_changed = pyqtSignal()
+
+    def __init__(self, desk: DeskModel, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.clip: Clip | None = None
+        self.index: ClipIndex | None = None
+        self.frame = 0
+        self.speed = 1.0
+        self.marking = False
+        self.draft: PlateMark | None = None
+        self.rim: Rim | None = None
+        self.track: BarTrack | None = None
+        self.growing: GrowingPath | None = None
+        self.answer: Assessment | None = None
+        self._tracking: Job | None = None
+        self._answer_ticket = 0
+        self._frames = FrameService(self)
+        self._frames.opened.connect(self._on_opened)
+        self._frames.shown.connect(self._on_shown)
+        self._frames.failed.connect(desk.trouble)
+        self._clock = QElapsedTimer()
+        self._clock_from_s = 0.0
+        self._ticker = QTimer(self)
+        self._ticker.setInterval(8)
+        self._ticker.timeout.connect(self._tick)
+        desk.clip_wanted.connect(self.open)
+        desk.records_changed.connect(self._on_records)
+
+    def close(self) -> None:
+        self.stop_tracking()
+        self._ticker.stop()
+        self._frames.stop()
+
+    # The clip
+
+    def open(self, number: int) -> None:
+        if self.clip is not None and self.clip.id == number and self.index is not None:
+            return
+        self.stop_tracking()
+        self.pause()
+        self.clip = next(clip for clip in self.desk.clips if clip.id == number)
+        self.index = None
+        self.frame = 0
+        self.draft = self.rim = self.track = self.answer = self.growing = None
+        self.marking = False
+        self._frames.open(self.clip.path)
+        self.clip_changed.emit()
+
+    def _on_opened(self, index: ClipIndex) -> None:
+        assert self.clip is not None
+        self.index = index
+        self.frame = self.clip.marks[0].frame if self.clip.marks else 0
+        self._load_track()
+        self.set_marking(not self.clip.marks)
+        self.clip_changed.emit()
+        self.show_frame(self.frame)
+
+    def _load_track(self) -> None:
+        assert self.clip is not None
+        try:
+            self.track = self.desk.shelf.track(self.clip)
+        except StoreError as error:
+            self.desk.trouble.emit(str(error))
+            self.track = None
+        self.rim = self.track.rim if self.track is not None else None
+        self.answer = None
+        self.tracking_changed.emit()
+        self.reckon()
+
+    def _on_records(self) -> None:
+        """Take over what changed in the record of the open clip (also by undo)."""
+        if self.clip is None:
+            return
+        kept = next((clip for clip in self.desk.clips if clip.id == self.clip.id), None)
+        if kept is None:
+            return
+        before, self.clip = self.clip, kept
+        if kept.marks != before.marks:
+            self.draft = None
+            self._load_track()
+            self.mark_changed.emit()
+            if self.track is None and kept.marks:
+                self._find_rim(kept.marks[0])
+        elif kept != before:
+            self.reckon()
+        self.clip_changed.emit()
+
+    @property
+    def athlete(self) -> Athlete | None:
+        return self.desk.athlete(self.clip.athlete_id) if self.clip is not None else None
+
+    # Frames
+
+    def show_frame(self, number: int) -> None:
+        if self.index is not None:
+            self.frame = int(np.clip(number, 0, len(self.index) - 1))
+            self._frames.ask(self.frame)
+
+    def step(self, by: int) -> None:
+        self.pause()
+        self.show_frame(self.frame + by)
+
+    def show_time(self, t_s: float) -> None:
+        if self.index is not None:
+            self.pause()
+            self.show_frame(self.index.frame_at(t_s))
+
+    def _on_shown(self, number: int, image: QImage) -> None:
+        self.frame = number
+        self.frame_shown.emit(image)
+
+    # Playing
+
+    @property
+    def playing(self) -> bool:
+        return self._ticker.isActive()
+
+    def play(self) -> None:
+        if self.index is None:
+            return
+        if self.frame >= len(self.index) - 1:
+            self.frame = 0
+        self._start_clock()
+        self._ticker.start()
+        self.playing_changed.emit()
+
+    def pause(self) -> None:
+        if self.playing:
+            self._ticker.stop()
+            self.playing_changed.emit()
+
+    def set_speed(self, speed: float) -> None:
+        self.speed = speed
+        if self.playing:
+            self._start_clock()
+        self.playing_changed.emit()
+
+    def _start_clock(self) -> None:
+        assert self.index is not None
+        self._clock_from_s = float(self.index.t_s[self.frame])
+        self._clock.start()
+
+    def _tick(self) -> None:
+        if self.index is None or self._frames.waiting:
+            return
+        now = self._clock_from_s + self.speed * self._clock.nsecsElapsed() / 1e9
+        number = self.index.frame_at(now)
+        if number != self.frame:
+            self._frames.ask(number)
+        if now >= self.index.duration_s:
+            self.pause()
+
+    # Marks
+
+    def set_marking(self, on: bool) -> None:
+        if on != self.marking:
+            self.marking = on
+            self.marking_changed.emit()
+
+    def draw_mark(self, x: float, y: float, r: float) -> None:
+        """The mark while it is being dragged; not kept yet."""
+        self.draft = PlateMark(self.frame, x, y, r)
+        self.mark_changed.emit()
+
+    def keep_mark(self) -> None:
+        """Keep the drawn mark: the first one, or another anchor on this frame."""
+        if self.clip is None or self.index is None or self.draft is None:
+            return
+        mark = self.draft
+        try:
+            mark.check_against(len(self.index), self.index.width_px, self.index.height_px)
+        except KettleError as error:
+            self.draft = None
+            self.mark_changed.emit()
+            self.desk.trouble.emit(str(error))
+            return
+        others = (
+            tuple(one for one in self.clip.marks if one.frame != mark.frame) if self.track else ()
+        )
+        self.change_clip("mark the plate", marks=(*others, mark))
+        self.set_marking(False)
+
+    def remove_marks(self) -> None:
+        if self.clip is not None and self.clip.marks:
+            self.change_clip("remove the marks", marks=())
+            self.set_marking(True)
+
+    @property
+    def mark_here(self) -> PlateMark | None:
+        """The mark that belongs to the frame on show, drawn or kept."""
+        if self.draft is not None and self.draft.frame == self.frame:
+            return self.draft
+        marks = self.clip.marks if self.clip is not None else ()
+        return next((mark for mark in marks if mark.frame == self.frame), None)
+
+    def _find_rim(self, mark: PlateMark) -> None:
+        """Show at once whether the rim is found where the coach marked it."""
+        assert self.index is not None
+        index = self.index
+
+        def look(_job: Job) -> Rim:
+            with ClipReader(index, cache_bytes=1) as reader:
+                return fit_rim(reader.frame(mark.frame).bgr(), mark.x_px, mark.y_px, mark.r_px)[0]
+
+        def found(rim: Rim) -> None:
+            if self.clip is not None and mark in self.clip.marks and self.track is None:
+                self.rim = rim
+                self.mark_changed.emit()
+
+        self.rim = None
+        self.desk.jobs.start(look, found, self.desk.trouble.emit)
+
+    # Settings
+
+    def change_clip(self, words: str, **fields: object) -> None:
+        """Change what is kept about the clip; can be undone."""
+        if self.clip is None:
+            return
+        old = self.clip
+        new = replace(old, **fields)  # type: ignore[arg-type]
+        if new != old:
+            self.desk.change(
+                words,
+                lambda: self.desk.shelf.change_clip(new),
+                lambda: self.desk.shelf.change_clip(old),
+            )
+
+    def settings(self) -> ClipSettings:
+        assert self.clip is not None
+        athlete = self.athlete
+        return ClipSettings(
+            derivative=parse_derivative(self.clip.lift),
+            facing=self.clip.facing,
+            diameter_mm=self.clip.diameter_mm,
+            mass_kg=self.clip.mass_kg,
+            stature_m=athlete.stature_m if athlete is not None else None,
+            marks=self.clip.marks,
+        )
+
+    # Tracking
+
+    @property
+    def tracking(self) -> bool:
+        return self._tracking is not None
+
+    def start_tracking(self) -> None:
+        if self.clip is None or self.index is None or not self.clip.marks or self.tracking:
+            return
+        self.pause()
+        self.set_marking(False)
+        clip, index = self.clip, self.index
+        blank = np.full(len(index), np.nan)
+        growing = self.growing = GrowingPath(blank.copy(), blank.copy())
+
+        def add(number: int, x: float, y: float, _state: State) -> None:
+            growing.x_px[number], growing.y_px[number] = x, y
+
+        def work(job: Job) -> BarTrack:
+            with ClipReader(index) as reader:
+                return track_bar(ReaderPictures(reader), clip.marks, job.tell, job.stopped, add)
+
+        self._tracking = self.desk.jobs.start(
+            work,
+            lambda track: self._on_tracked(clip, track),
+            self._on_tracking_failed,
+            self.tracking_progress.emit,
+            lambda: self._end_tracking("Tracking was stopped. The mark is kept."),
+        )
+        self.tracking_changed.emit()
+
+    def stop_tracking(self) -> None:
+        if self._tracking is not None:
+            self._tracking.stop()
+
+    def _on_tracked(self, clip: Clip, track: BarTrack) -> None:
+        try:
+            self.desk.shelf.keep_track(clip, track)
+        except StoreError as error:
+            self.desk.trouble.emit(str(error))
+        self._end_tracking("")
+        if self.clip is not None and self.clip.id == clip.id and self.clip.marks == clip.marks:
+            self.track, self.rim = track, track.rim
+            self.tracking_changed.emit()
+            self.reckon()
+        self.desk.reload()
+
+    def _on_tracking_failed(self, reason: str) -> None:
+        self._end_tracking("")
+        self.desk.trouble.emit(reason)
+
+    def _end_tracking(self, words: str) -> None:
+        self._tracking = None
+        self.growing = None
+        if words:
+            self.desk.said.emit(words)
+        self.tracking_changed.emit()
+
+    # The answer
+
+    def reckon(self) -> None:
+        """Work out everything that follows from the track; only the newest request counts."""
+        self._answer_ticket += 1
+        if self.track is None or self.clip is None:
+            if self.answer is not None:
+                self.answer = None
+            self.answer_changed.emit()
+            return
+        ticket, track, settings, content = (
+            self._answer_ticket,
+            self.track,
+            self.settings(),
+            self.desk.content,
+        )
+
+        def keep(answer: Assessment) -> None:
+            if ticket == self._answer_ticket:
+                self.answer = answer
+                self.answer_changed.emit()
+
+        self.desk.jobs.start(
+            lambda _job: assess(track, settings, content), keep, self.desk.trouble.emit
+        )

@@ -1,0 +1,1 @@
+"""One file a station of the loop: Film, Review, Prescribe, Record."""

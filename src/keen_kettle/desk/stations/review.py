@@ -1,0 +1,52 @@
+"""Review: film and path lane side by side, the rhythm under them, the say card on the right."""
+
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from keen_kettle.core.units import show_kg
+from keen_kettle.desk.parts import column, label, row
+from keen_kettle.desk.prescribe_model import PrescribeModel
+from keen_kettle.desk.review_model import ReviewModel
+from keen_kettle.desk.widgets.film_view import FilmView
+from keen_kettle.desk.widgets.path_lane import PathLane
+from keen_kettle.desk.widgets.rhythm import Rhythm
+from keen_kettle.desk.widgets.say_card import SayCard
+from keen_kettle.desk.widgets.transport import Transport
+
+__all__ = ["ReviewStation"]
+
+
+class ReviewStation(QWidget):
+    """The place where a clip is watched, measured and judged."""
+
+    def __init__(
+        self, model: ReviewModel, offers: PrescribeModel, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self._model = model
+        self.title = label("", "lead", wrap=False)
+        self.film = FilmView(model)
+        self.lane = PathLane(model, self.film)
+        self.transport = Transport(model)
+        self.rhythm = Rhythm(model)
+        self.rhythm.setFixedHeight(176)
+        self.say = SayCard(model, offers)
+        self.film.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        picture = row(self.film, self.lane, spacing=2)
+        left = column(self.title, picture, self.transport, self.rhythm, spacing=6)
+        left.setStretch(1, 1)
+        self.setLayout(row(spacing=12, margin=12))
+        layout = self.layout()
+        assert layout is not None
+        layout.addItem(left)
+        layout.addWidget(self.say)
+        model.clip_changed.connect(self._name)
+        self._name()
+
+    def _name(self) -> None:
+        clip, athlete = self._model.clip, self._model.athlete
+        if clip is None:
+            self.title.setText("Review")
+            return
+        who = athlete.name if athlete is not None else "No athlete yet"
+        mass = f", {show_kg(clip.mass_kg)}" if clip.mass_kg else ""
+        self.title.setText(f"{who}  ·  {clip.lift}{mass}  ·  {clip.filmed_on:%d %b %Y}")

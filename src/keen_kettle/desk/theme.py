@@ -1,0 +1,157 @@
+"""Fonts, palette, style sheet and tinted icons, all from the tokens."""
+
+from functools import cache
+from pathlib import Path
+
+from PyQt6.QtCore import QByteArray, QSize, Qt
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
+from PyQt6.QtSvg import QSvgRenderer
+from PyQt6.QtWidgets import QApplication
+
+from keen_kettle.desk.tokens import DUSK, SIZES, Tokens
+
+__all__ = ["colour", "font", "icon", "theme", "use_theme"]
+
+HERE = Path(__file__).parent
+FAMILY = "Manrope"
+
+_now: list[Tokens] = [DUSK]
+
+
+def theme() -> Tokens:
+    """The tokens in use."""
+    return _now[0]
+
+
+def colour(name: str, alpha: float = 1.0) -> QColor:
+    """A token as a colour; `alpha` from 0 to 1."""
+    made = QColor(getattr(theme(), name))
+    made.setAlphaF(alpha)
+    return made
+
+
+def font(size: str = "text", weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
+    """The shipped typeface with figures of one width."""
+    made = QFont(FAMILY)
+    made.setPixelSize(SIZES[size])
+    made.setWeight(weight)
+    made.setFeature(QFont.Tag(b"tnum"), 1)
+    return made
+
+
+@cache
+def icon(name: str, token: str = "ink", tokens: Tokens | None = None) -> QIcon:
+    """An icon in a token's colour, sharp at 1x, 2x and 3x."""
+    tint = getattr(tokens or theme(), token)
+    svg = (HERE / "icons" / f"{name}.svg").read_text(encoding="utf-8")
+    renderer = QSvgRenderer(QByteArray(svg.replace("currentColor", tint).encode()))
+    made = QIcon()
+    for pixels in (20, 40, 60):
+        picture = QPixmap(QSize(pixels, pixels))
+        picture.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(picture)
+        renderer.render(painter)
+        painter.end()
+        made.addPixmap(picture)
+    return made
+
+
+def use_theme(app: QApplication, tokens: Tokens) -> None:
+    """Dress the whole application in a theme."""
+    _now[0] = tokens
+    icon.cache_clear()
+    for file in sorted((HERE / "fonts").glob("*.ttf")):
+        if file.name not in _loaded:
+            QFontDatabase.addApplicationFont(str(file))
+            _loaded.add(file.name)
+    app.setStyle("Fusion")
+    app.setFont(font())
+    app.setPalette(_palette(tokens))
+    app.setStyleSheet(_style_sheet(tokens))
+
+
+_loaded: set[str] = set()
+
+
+def _palette(t: Tokens) -> QPalette:
+    palette = QPalette()
+    roles = {
+        QPalette.ColorRole.Window: t.ground,
+        QPalette.ColorRole.WindowText: t.ink,
+        QPalette.ColorRole.Base: t.raised,
+        QPalette.ColorRole.AlternateBase: t.ground,
+        QPalette.ColorRole.Text: t.ink,
+        QPalette.ColorRole.Button: t.raised,
+        QPalette.ColorRole.ButtonText: t.ink,
+        QPalette.ColorRole.Highlight: t.brass,
+        QPalette.ColorRole.HighlightedText: t.on_brass,
+        QPalette.ColorRole.PlaceholderText: t.quiet,
+        QPalette.ColorRole.ToolTipBase: t.raised,
+        QPalette.ColorRole.ToolTipText: t.ink,
+    }
+    for role, value in roles.items():
+        palette.setColor(role, QColor(value))
+    return palette
+
+
+def _style_sheet(t: Tokens) -> str:
+    s = SIZES
+    return f"""
+    QWidget {{ font-family: "{FAMILY}"; font-size: {s["text"]}px; color: {t.ink}; }}
+    QMainWindow, QDialog {{ background: {t.ground}; }}
+    QToolTip {{ background: {t.raised}; color: {t.ink}; border: 1px solid {t.edge}; padding: 4px 8px; }}
+    QMenuBar {{ background: {t.ground}; }}
+    QMenuBar::item {{ padding: 4px 10px; background: transparent; }}
+    QMenuBar::item:selected, QMenu::item:selected {{ background: {t.edge}; }}
+    QMenu {{ background: {t.raised}; border: 1px solid {t.edge}; padding: 4px; }}
+    QMenu::item {{ padding: 6px 28px 6px 12px; border-radius: 4px; }}
+    QMenu::item:disabled {{ color: {t.quiet}; }}
+    QMenu::separator {{ height: 1px; background: {t.edge}; margin: 4px 8px; }}
+    *[role="card"] {{ background: {t.raised}; border: 1px solid {t.edge}; border-radius: 6px; }}
+    *[role="title"] {{ font-size: {s["title"]}px; font-weight: 600; }}
+    *[role="lead"] {{ font-size: {s["lead"]}px; font-weight: 600; }}
+    *[role="quiet"] {{ color: {t.quiet}; }}
+    *[role="small"] {{ color: {t.quiet}; font-size: {s["small"]}px; }}
+    *[role="head"] {{ color: {t.quiet}; font-size: {s["small"]}px; font-weight: 700; }}
+    *[role="right"] {{ color: {t.sage}; }}
+    *[role="fault"] {{ color: {t.ember}; }}
+    *[role="safety"] {{ color: {t.signal}; }}
+    *[role="measured"] {{ color: {t.chalk}; }}
+    QPushButton, QToolButton {{
+        background: {t.raised}; border: 1px solid {t.edge}; border-radius: 6px; padding: 6px 12px; }}
+    QPushButton:hover, QToolButton:hover {{ border-color: {t.quiet}; }}
+    QPushButton:focus, QToolButton:focus, QComboBox:focus, QAbstractSpinBox:focus, QLineEdit:focus,
+    QListView:focus, QTableView:focus {{ border: 1px solid {t.brass}; }}
+    QPushButton:disabled, QToolButton:disabled {{ color: {t.quiet}; background: {t.ground}; }}
+    QPushButton[role="next"] {{
+        background: {t.brass}; color: {t.on_brass}; border-color: {t.brass}; font-weight: 700;
+        padding: 8px 16px; }}
+    QPushButton[role="next"]:disabled {{ background: {t.edge}; color: {t.quiet}; border-color: {t.edge}; }}
+    QPushButton[role="next"]:focus {{ border: 2px solid {t.ink}; }}
+    QPushButton[role="link"], QToolButton[role="link"] {{
+        background: transparent; border: 1px solid transparent; color: {t.chalk}; padding: 2px 4px;
+        text-align: left; }}
+    QPushButton[role="link"]:hover, QPushButton[role="link"]:focus {{ border-color: {t.chalk}; }}
+    QToolButton:checked {{ border-color: {t.brass}; color: {t.brass}; }}
+    QComboBox, QAbstractSpinBox, QLineEdit {{
+        background: {t.ground}; border: 1px solid {t.edge}; border-radius: 6px; padding: 5px 8px;
+        min-height: 20px; selection-background-color: {t.brass}; selection-color: {t.on_brass}; }}
+    QComboBox::drop-down {{ border: none; width: 20px; }}
+    QComboBox QAbstractItemView {{ background: {t.raised}; border: 1px solid {t.edge}; }}
+    QListView, QTableView, QScrollArea {{ background: transparent; border: none; }}
+    QTableView {{ gridline-color: {t.edge}; }}
+    QHeaderView::section {{
+        background: transparent; color: {t.quiet}; border: none; border-bottom: 1px solid {t.edge};
+        padding: 6px 8px; font-size: {s["small"]}px; font-weight: 700; }}
+    QProgressBar {{ background: {t.ground}; border: 1px solid {t.edge}; border-radius: 6px; height: 10px; }}
+    QProgressBar::chunk {{ background: {t.chalk}; border-radius: 5px; }}
+    QSlider::groove:horizontal {{ height: 4px; background: {t.edge}; border-radius: 2px; }}
+    QSlider::handle:horizontal {{
+        width: 14px; margin: -6px 0; background: {t.ink}; border-radius: 7px; }}
+    QScrollBar:vertical {{ background: transparent; width: 10px; }}
+    QScrollBar::handle:vertical {{ background: {t.edge}; border-radius: 5px; min-height: 30px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
+    QCheckBox {{ spacing: 8px; }}
+    QStatusBar {{ color: {t.quiet}; }}
+    QStatusBar::item {{ border: none; }}
+    """

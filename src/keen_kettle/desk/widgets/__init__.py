@@ -1,0 +1,1 @@
+"""One widget, one job; each is shown what a model holds and says what the coach wants."""

@@ -1,0 +1,77 @@
+"""Pages of plain text in the window: the cautions before the first start, and the list of keys."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
+
+from keen_kettle.core.content import Content
+from keen_kettle.desk.actions import ACTIONS, MENUS
+from keen_kettle.desk.parts import button, card, column, label, row
+from keen_kettle.desk.widgets.say_card import with_picture
+
+__all__ = ["cautions_page", "keys_page"]
+
+
+def cautions_page(content: Content, read: Callable[[], None]) -> QWidget:
+    """What to keep in mind before anyone lifts; `read` is called when the coach has read it."""
+    cautions = content.cautions
+    inside = card(
+        label("Before you begin", "title"),
+        *(
+            with_picture("octagon-alert", "safety", cautions[name].text)
+            for name in ("first", "floor", "let-go")
+        ),
+        with_picture("info", "quiet", cautions["privacy"].text),
+        row(button("I have read this", "Go on to the clips", read, "check", "next")),
+        spacing=14,
+        margin=28,
+    )
+    inside.setFixedWidth(720)
+    page = QWidget()
+    layout = QVBoxLayout(page)
+    layout.addStretch(1)
+    layout.addWidget(inside, 0, Qt.AlignmentFlag.AlignHCenter)
+    layout.addStretch(2)
+    return page
+
+
+def keys_page(back: Callable[[], None]) -> QWidget:
+    """All actions with their keys, by menu."""
+    grid = QGridLayout()
+    grid.setHorizontalSpacing(24)
+    grid.setVerticalSpacing(4)
+    halves = (MENUS[:3], MENUS[3:])
+    for half, menus in enumerate(halves):
+        number = 0
+        for menu in menus:
+            grid.addWidget(label(menu.upper(), "head", wrap=False), number, 3 * half)
+            number += 1
+            for action in ACTIONS:
+                if action.menu == menu:
+                    grid.addWidget(label(action.words, wrap=False), number, 3 * half)
+                    grid.addWidget(
+                        label("  or  ".join(action.keys) or "–", "measured", wrap=False),
+                        number,
+                        3 * half + 1,
+                    )
+                    number += 1
+        grid.setColumnMinimumWidth(3 * half + 2, 48)
+    inside = QWidget()
+    body = column(
+        label("Keys", "title"),
+        label(
+            "While a mark is drawn: Ctrl with the arrows moves it by a pixel, Ctrl with + and − sizes it.",
+            "quiet",
+        ),
+        grid,
+        row(button("Back", "Back to where you were", back, "undo-2", "next")),
+        spacing=12,
+        margin=24,
+    )
+    body.addStretch(1)
+    inside.setLayout(body)
+    scroll = QScrollArea()
+    scroll.setWidgetResizable(True)
+    scroll.setWidget(inside)
+    return scroll

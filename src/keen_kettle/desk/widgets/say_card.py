@@ -1,0 +1,347 @@
+"""The say card: what was right, the one thing, why, and what to do; measures and set-up below it."""
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QFrame,
+    QLabel,
+    QProgressBar,
+    QScrollArea,
+    QSizePolicy,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from keen_kettle.core.analysis import Assessment
+from keen_kettle.core.faults import Finding
+from keen_kettle.core.plan import Prescription
+from keen_kettle.desk.parts import button, clear, column, label, row
+from keen_kettle.desk.prescribe_model import PrescribeModel
+from keen_kettle.desk.review_model import ReviewModel
+from keen_kettle.desk.theme import icon
+from keen_kettle.desk.widgets.measure_list import MeasureList
+from keen_kettle.desk.widgets.setup_fields import SetupFields
+from keen_kettle.desk.words import evidence_words, load_words, praise_words
+
+__all__ = ["SayCard", "with_picture"]
+
+MOST_PRAISE = 2
+
+
+class SayCard(QFrame):
+    """One column that always holds the next step."""
+
+    def __init__(
+        self, model: ReviewModel, offers: PrescribeModel, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self._model, self._offers = model, offers
+        self.setProperty("role", "card")
+        self.setFixedWidth(344)
+        self._said = QVBoxLayout()
+        self._said.setSpacing(6)
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        self.progress.setRange(0, 1000)
+        self.setup = SetupFields(model)
+        self.measures = MeasureList(model)
+        self._setup_fold = _Fold("Set-up", self.setup)
+        self._measures_fold = _Fold("All measures", self.measures)
+        inside = QWidget()
+        inside.setLayout(
+            column(self._said, self._measures_fold, self._setup_fold, spacing=10, margin=14)
+        )
+        inside.layout().addStretch(1)  # type: ignore[union-attr]
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(inside)
+        self.setLayout(column(scroll))
+        self._state = ""
+        model.clip_changed.connect(self._rebuild)
+        model.mark_changed.connect(self._on_mark)
+        model.tracking_changed.connect(self._rebuild)
+        model.tracking_progress.connect(lambda share: self.progress.setValue(int(1000 * share)))
+        offers.changed.connect(self._rebuild)
+        self._rebuild()
+
+    def _on_mark(self) -> None:
+        if self._model.draft is None:
+            self._rebuild()
+
+    def _rebuild(self) -> None:
+        model = self._model
+        self.progress.setParent(None)
+        clear(self._said)
+        state = self._which()
+        if state == "empty":
+            self._say_empty()
+        elif state == "loading":
+            self._said.addWidget(label("Opening the film …", "quiet"))
+        elif state == "mark":
+            self._say_mark()
+        elif state == "track":
+            self._say_track()
+        elif state == "tracking":
+            self._say_tracking()
+        elif model.answer is not None:
+            self._say_answer(model.answer)
+        else:
+            self._said.addWidget(label("Working out the measures …", "quiet"))
+        if state != self._state:
+            self._setup_fold.open_up(state in ("mark", "track"))
+            self._state = state
+        self._setup_fold.setVisible(state not in ("empty", "loading"))
+        self._measures_fold.setVisible(state == "answer" and model.answer is not None)
+
+    def _which(self) -> str:
+        model = self._model
+        if model.clip is None:
+            return "empty"
+        if model.index is None:
+            return "loading"
+        if model.tracking:
+            return "tracking"
+        if model.track is not None:
+            return "answer"
+        return "track" if model.clip.marks else "mark"
+
+    # What is said before there is an answer
+
+    def _say_empty(self) -> None:
+        self._add(label("No film is open", "lead"))
+        self._add(
+            label(
+                "Choose a clip on Film. Review measures the bar and finds the one thing to say.",
+                "quiet",
+            )
+        )
+        self._add(
+            button(
+                "Go to Film",
+                "Choose a clip",
+                lambda: self._model.desk.go_to("Film"),
+                "film",
+                "next",
+            )
+        )
+
+    def _say_mark(self) -> None:
+        self._add(label("Mark the plate", "lead"))
+        self._add(
+            label(
+                "1  Press on the centre of the near plate.\n2  Drag out to its rim and let go.\n3  Check the set-up below, then track the bar.",
+                "quiet",
+            )
+        )
+        again = button(
+            "Start marking",
+            "Mark the near plate on this frame (M)",
+            lambda: self._model.set_marking(True),
+            "circle-dot",
+        )
+        again.setVisible(not self._model.marking)
+        self._add(again)
+
+    def _say_track(self) -> None:
+        self._add(label("Ready to track", "lead"))
+        rim = self._model.rim
+        if rim is None:
+            words, role = "Looking for the plate’s rim …", "quiet"
+        elif rim.found:
+            clip = self._model.clip
+            assert clip is not None
+            scale = clip.diameter_mm / (2 * max(rim.axes_px))
+            words, role = (
+                f"✓ Rim found: {2 * max(rim.axes_px):.0f} px across, {scale:.1f} mm a pixel.".replace(
+                    "✓ ", ""
+                ),
+                "right",
+            )
+        else:
+            words, role = (
+                "The rim is not clear here, so your circle stands as drawn. Drag it to fit well.",
+                "fault",
+            )
+        self._add(
+            with_picture(
+                {"right": "check", "fault": "triangle-alert"}.get(role, "info"), role, words
+            )
+        )
+        self._add(
+            button(
+                "Track the bar",
+                "Follow the plate through the film (T)",
+                self._model.start_tracking,
+                "activity",
+                "next",
+            )
+        )
+        self._add(
+            button(
+                "Mark again",
+                "Draw the mark anew (M)",
+                lambda: self._model.set_marking(True),
+                "circle-dot",
+            )
+        )
+
+    def _say_tracking(self) -> None:
+        self._add(label("Tracking the bar …", "lead"))
+        self._add(self.progress)
+        self._add(
+            button("Stop tracking", "Stop; the mark is kept (Esc)", self._model.stop_tracking, "x")
+        )
+
+    # The answer
+
+    def _say_answer(self, answer: Assessment) -> None:
+        for note in answer.notes:
+            self._add(with_picture("triangle-alert", "fault", note))
+        if self._model.track is not None and (answer.notes and not answer.judged):
+            self._add(
+                button(
+                    "Mark the plate again",
+                    "Mark the plate on this frame (M)",
+                    lambda: self._model.set_marking(True),
+                    "circle-dot",
+                    "next",
+                )
+            )
+        if not answer.judged:
+            return
+        content = self._model.desk.content
+        if answer.praise:
+            self._head("Right")
+            for one in answer.praise[:MOST_PRAISE]:
+                self._add(with_picture("check", "right", praise_words(one, content)))
+        if answer.diagnosis is None:
+            self._head("The one thing")
+            self._add(label("Nothing to correct in the bar’s path.", "lead"))
+            self._add(
+                label(
+                    "Judged from the bar alone: loop, bar struck forward, rushed first pull, deep re-bend. The body is yours to look at.",
+                    "quiet",
+                )
+            )
+            return
+        chief = answer.diagnosis.chief
+        self._head("The one thing")
+        self._add(label(content.faults[chief.fault].one_thing, "lead"))
+        self._head("Why")
+        self._say_finding(chief, "triangle-alert")
+        for chain in answer.diagnosis.chains:
+            names = " → ".join(content.faults[fault].name.lower() for fault in chain)
+            later = next(f for f in answer.findings if f.fault == chain[-1])
+            self._add(label(f"Leads to: {names}", "quiet"))
+            self._say_finding(later, "")
+        if answer.diagnosis.others:
+            names = ", ".join(content.faults[f.fault].name.lower() for f in answer.diagnosis.others)
+            self._add(label(f"Also seen: {names}. First things first.", "quiet"))
+        self._say_offers()
+
+    def _say_finding(self, finding: Finding, picture: str) -> None:
+        model, content = self._model, self._model.desk.content
+        if picture:
+            self._add(with_picture(picture, "fault", content.faults[finding.fault].name))
+        for one in finding.evidence:
+            self._add(label(evidence_words(one, content)))
+            t_s = model.index.t_s[one.frame] if model.index is not None else 0.0
+            self._add(
+                button(
+                    f"See it: frame {one.frame}, {t_s:.2f} s",
+                    "Go to the frame that shows this",
+                    lambda frame=one.frame: model.step(frame - model.frame),
+                    "arrow-right",
+                    "link",
+                )
+            )
+
+    def _say_offers(self) -> None:
+        self._head("Do")
+        offers = self._offers
+        if not offers.offers:
+            self._add(
+                label(
+                    "No drill that answers this fits the athlete and the equipment. Prescribe says why.",
+                    "quiet",
+                )
+            )
+        for number, offer in enumerate(offers.offers):
+            self._say_offer(offer, first=number == 0)
+        self._add(
+            button(
+                "Look closer on Prescribe",
+                "Cues, plates, cautions and reasons",
+                lambda: self._model.desk.go_to("Prescribe"),
+                "arrow-right",
+                "link",
+            )
+        )
+
+    def _say_offer(self, offer: Prescription, first: bool) -> None:
+        self._add(label(offer.corrective.name, "lead" if first else ""))
+        drill = self._model.desk.content.drills[offer.corrective.drill]
+        self._add(label(f"{load_words(offer.load, self._offers.family)}\n{drill.dose}", "quiet"))
+        taken = self._offers.taken(offer)
+        if taken is not None:
+            self._add(
+                with_picture(
+                    "check", "right", f"In the record. New clip due {taken.review_on:%d %b}."
+                )
+            )
+            return
+        self._add(
+            button(
+                "Take this corrective" if first else "Take this one",
+                "Write it to the athlete's record",
+                lambda: self._offers.take(offer),
+                "plus",
+                "next" if first else "",
+            )
+        )
+
+    def _head(self, words: str) -> None:
+        head = label(words.upper(), "head", wrap=False)
+        head.setContentsMargins(0, 6, 0, 0)
+        self._add(head)
+
+    def _add(self, widget: QWidget) -> None:
+        self._said.addWidget(widget)
+
+
+class _Fold(QWidget):
+    """A heading that folds its content away."""
+
+    def __init__(self, words: str, inside: QWidget) -> None:
+        super().__init__()
+        self._inside = inside
+        self.head = QToolButton()
+        self.head.setText(words)
+        self.head.setCheckable(True)
+        self.head.setProperty("role", "link")
+        self.head.setToolTip(f"Show or hide: {words.lower()}")
+        self.head.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.head.toggled.connect(self._on_toggled)
+        self.setLayout(column(self.head, inside, spacing=6))
+        self._on_toggled(False)
+
+    def open_up(self, on: bool) -> None:
+        self.head.setChecked(on)
+
+    def _on_toggled(self, on: bool) -> None:
+        self._inside.setVisible(on)
+        self.head.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
+
+
+def with_picture(picture: str, role: str, words: str) -> QWidget:
+    """An icon of the role's colour beside its words (colour never speaks alone)."""
+    token = {"right": "sage", "fault": "ember", "safety": "signal"}.get(role, "quiet")
+    sign = QLabel()
+    sign.setPixmap(icon(picture, token).pixmap(18, 18))
+    sign.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+    text = label(words, "" if role == "right" else role)
+    made = QWidget()
+    made.setLayout(row(sign, text))
+    made.layout().setAlignment(sign, Qt.AlignmentFlag.AlignTop)  # type: ignore[union-attr]
+    return made

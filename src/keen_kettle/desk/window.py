@@ -1,0 +1,353 @@
+"""The one window: who and where at the top, the station below, notices between."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QSettings, QSize
+from PyQt6.QtGui import (
+    QAction,
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeySequence,
+)
+from PyQt6.QtWidgets import (
+    QApplication,
+    QComboBox,
+    QFileDialog,
+    QMainWindow,
+    QStackedWidget,
+    QWidget,
+)
+
+from keen_kettle.desk.actions import ACTIONS, MENUS
+from keen_kettle.desk.desk_model import DeskModel
+from keen_kettle.desk.exporting import EXPORTS, export
+from keen_kettle.desk.parts import column, label, row
+from keen_kettle.desk.prescribe_model import PrescribeModel
+from keen_kettle.desk.review_model import SPEEDS, ReviewModel
+from keen_kettle.desk.stations.film import FilmStation
+from keen_kettle.desk.stations.prescribe import PrescribeStation
+from keen_kettle.desk.stations.record import RecordStation
+from keen_kettle.desk.stations.review import ReviewStation
+from keen_kettle.desk.theme import use_theme
+from keen_kettle.desk.tokens import DAYLIGHT, DUSK
+from keen_kettle.desk.widgets.loop_strip import LoopStrip
+from keen_kettle.desk.widgets.notice import Notice
+from keen_kettle.desk.widgets.pages import cautions_page, keys_page
+from keen_kettle.store import StoreError
+
+__all__ = ["Window"]
+
+FILMS = "Films (*.mp4 *.mov *.mkv *.avi *.m4v *.webm *.3gp);;All files (*)"
+
+
+class Window(QMainWindow):
+    """Holds the models and the stations, and gives every action its work."""
+
+    def __init__(self, desk: DeskModel, settings: QSettings, title: str) -> None:
+        super().__init__()
+        self.desk = desk
+        self._settings = settings
+        self.review = ReviewModel(desk, self)
+        self.offers = PrescribeModel(desk, self.review, self)
+        self.setWindowTitle(title)
+        self.setAcceptDrops(True)
+        self.setMinimumSize(QSize(1080, 700))
+        self.actions_by_id: dict[str, QAction] = {}
+        self._make_actions()
+        self._build()
+        self._follow()
+        self._restore()
+        desk.reload()
+        self._on_station(desk.station)
+
+    # Building
+
+    def _build(self) -> None:
+        self.who = QComboBox()
+        self.who.setMinimumWidth(210)
+        self.who.setAccessibleName("Who")
+        self.who.setToolTip("Whom everything on the screen is about")
+        self.strip = LoopStrip()
+        self.notice = Notice()
+        self.film = FilmStation(self.desk, self.add_clip)
+        self.review_station = ReviewStation(self.review, self.offers)
+        self.prescribe = PrescribeStation(self.offers)
+        self.record = RecordStation(self.desk)
+        self.stack = QStackedWidget()
+        self._stations: dict[str, QWidget] = {
+            "Film": self.film,
+            "Review": self.review_station,
+            "Prescribe": self.prescribe,
+            "Record": self.record,
+        }
+        for station in self._stations.values():
+            self.stack.addWidget(station)
+        self.cautions = cautions_page(self.desk.content, self._cautions_read)
+        self.keys = keys_page(lambda: self._on_station(self.desk.station))
+        self.stack.addWidget(self.cautions)
+        self.stack.addWidget(self.keys)
+        top = row(label("Who", "quiet", wrap=False), self.who, spacing=8)
+        top.addSpacing(16)
+        top.addWidget(self.strip)
+        top.addStretch(1)
+        top.setContentsMargins(12, 8, 12, 4)
+        around = row(self.notice)
+        around.setContentsMargins(12, 0, 12, 0)
+        body = QWidget()
+        layout = column(top, around, self.stack, spacing=4)
+        layout.setStretch(2, 1)
+        body.setLayout(layout)
+        self.setCentralWidget(body)
+
+    def _make_actions(self) -> None:
+        bar = self.menuBar()
+        assert bar is not None
+        menus = {name: bar.addMenu(f"&{name}") for name in MENUS}
+        for words in ACTIONS:
+            made = QAction(words.words, self)
+            made.setShortcuts([QKeySequence(keys) for keys in words.keys])
+            made.setStatusTip(words.help)
+            made.triggered.connect(lambda _on, name=words.id: self._works()[name]())
+            menu = menus[words.menu]
+            assert menu is not None
+            menu.addAction(made)
+            self.actions_by_id[words.id] = made
+        self.actions_by_id["daylight"].setCheckable(True)
+
+    def _works(self) -> dict[str, Callable[[], object]]:
+        review, desk = self.review, self.desk
+        works: dict[str, Callable[[], object]] = {
+            "add_clip": self.add_clip,
+            "quit": self.close,
+            "undo": desk.undo_stack.undo,
+            "redo": desk.undo_stack.redo,
+            "play": lambda: review.pause() if review.playing else review.play(),
+            "back": lambda: review.step(-1),
+            "forward": lambda: review.step(1),
+            "back_ten": lambda: review.step(-10),
+            "forward_ten": lambda: review.step(10),
+            "first": lambda: review.step(-review.frame),
+            "last": lambda: review.step(1 << 30),
+            "mark": lambda: review.set_marking(True),
+            "unmark": review.remove_marks,
+            "track": review.start_tracking,
+            "stop": self._stop,
+            "take": lambda: self.offers.take(self.offers.offers[0]),
+            "daylight": self._switch_theme,
+            "keys": lambda: self.stack.setCurrentWidget(self.keys),
+            "cautions": lambda: self.stack.setCurrentWidget(self.cautions),
+        }
+        for number, speed in enumerate(SPEEDS, 1):
+            works[f"speed_{number}"] = lambda speed=speed: review.set_speed(speed)
+        for name in self._stations:
+            works[f"go_{name.lower()}"] = lambda name=name: self._go(name)
+        for name in EXPORTS:
+            works[name] = lambda name=name: self.export(name)
+        return works
+
+    def _follow(self) -> None:
+        desk, review = self.desk, self.review
+        desk.station_changed.connect(self._on_station)
+        desk.records_changed.connect(self._on_records)
+        desk.who_changed.connect(self._on_records)
+        desk.said.connect(self._say)
+        desk.trouble.connect(lambda words: self.notice.say(words))
+        desk.clip_missing.connect(self._ask_for_film)
+        self.strip.chosen.connect(self._go)
+        self.who.activated.connect(lambda _row: desk.choose_who(self.who.currentData()))
+        for signal in (
+            review.clip_changed,
+            review.answer_changed,
+            review.tracking_changed,
+            self.offers.changed,
+        ):
+            signal.connect(self._show_state)
+        for signal in (review.mark_changed, review.marking_changed):
+            signal.connect(self._enable)
+        desk.undo_stack.indexChanged.connect(lambda _index: self._enable())
+
+    # What is shown
+
+    def _on_station(self, name: str) -> None:
+        self.stack.setCurrentWidget(self._stations[name])
+        self._show_state()
+
+    def _go(self, name: str) -> None:
+        self.desk.go_to(name)
+        self._on_station(name)
+
+    def _on_records(self) -> None:
+        self.who.clear()
+        self.who.addItem("Everyone", None)
+        for one in self.desk.athletes:
+            self.who.addItem(one.name, one.id)
+        self.who.setCurrentIndex(max(self.who.findData(self.desk.who), 0))
+        self._show_state()
+
+    def _show_state(self) -> None:
+        clips = self.desk.clips_of_who()
+        waiting = sum(not clip.tracked for clip in clips)
+        due = sum(one.review_on <= self.desk.today() for one in self.desk.correctives_of_who())
+        running = len(self.desk.correctives_of_who())
+        words = {
+            "Film": f"{len(clips)} clip{'s' if len(clips) != 1 else ''}",
+            "Review": f"{waiting} waiting" if waiting else "",
+            "Prescribe": "1 finding" if self._open_finding() else "",
+            "Record": f"{due} due" if due else f"{running} running" if running else "",
+        }
+        self.strip.show_state(self.desk.station, words)
+        self._enable()
+
+    def _open_finding(self) -> bool:
+        offers = self.offers
+        return offers.finding is not None and not any(offers.taken(one) for one in offers.offers)
+
+    def _enable(self) -> None:
+        review = self.review
+        on_film = review.index is not None and self.desk.station == "Review"
+        marked = review.clip is not None and bool(review.clip.marks)
+        enabled = {
+            "mark": on_film and not review.tracking,
+            "unmark": on_film and marked and not review.tracking,
+            "track": on_film and marked and not review.tracking and review.track is None,
+            "stop": review.tracking or review.marking,
+            "take": bool(self.offers.offers) and self._open_finding(),
+            "undo": self.desk.undo_stack.canUndo() and not review.tracking,
+            "redo": self.desk.undo_stack.canRedo() and not review.tracking,
+        }
+        playing = ("play", "back", "forward", "back_ten", "forward_ten", "first", "last")
+        enabled |= dict.fromkeys((*playing, "speed_1", "speed_2", "speed_3", "speed_4"), on_film)
+        enabled |= dict.fromkeys(EXPORTS, review.answer is not None)
+        for name, on in enabled.items():
+            self.actions_by_id[name].setEnabled(on)
+        stack = self.desk.undo_stack
+        self.actions_by_id["undo"].setText(
+            f"Undo: {stack.undoText()}" if stack.canUndo() else "Undo"
+        )
+        self.actions_by_id["redo"].setText(
+            f"Redo: {stack.redoText()}" if stack.canRedo() else "Redo"
+        )
+
+    def _say(self, words: str) -> None:
+        bar = self.statusBar()
+        assert bar is not None
+        bar.showMessage(words, 8000)
+
+    # Intents
+
+    def add_clip(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Add a clip", self._last_folder(), FILMS)
+        if name:
+            self._settings.setValue("folder", str(Path(name).parent))
+            self.desk.add_film(Path(name))
+
+    def export(self, name: str) -> None:
+        """Write the open review to a file of the coach's choice."""
+        if self.review.answer is None or self.review.clip is None:
+            return
+        ending, kind = EXPORTS[name].ending, EXPORTS[name].kind
+        suggestion = Path(self._last_folder()) / f"{self.review.clip.path.stem}{ending}"
+        chosen, _ = QFileDialog.getSaveFileName(self, "Export", str(suggestion), kind)
+        if not chosen:
+            return
+        try:
+            export(name, self.review, Path(chosen))
+        except OSError as error:
+            self.notice.say(
+                f"{Path(chosen).name} could not be written ({error.strerror}). Nothing else was touched. "
+                "Choose another folder, or free some space, and export again."
+            )
+            return
+        self._say(f"Written: {chosen}")
+
+    def _ask_for_film(self, number: int) -> None:
+        clip = next(one for one in self.desk.clips if one.id == number)
+        self.notice.say(
+            f"The film {clip.path.name} is not where it was ({clip.path.parent}). "
+            "Its review is safe. Show where the file is now; it is known again by its content.",
+            "Find the film …",
+            lambda: self._find_film(number),
+        )
+
+    def _find_film(self, number: int) -> None:
+        clip = next(one for one in self.desk.clips if one.id == number)
+        name, _ = QFileDialog.getOpenFileName(
+            self, f"Where is {clip.path.name}?", self._last_folder(), FILMS
+        )
+        if name:
+            self.desk.find_film(clip, Path(name))
+
+    def _last_folder(self) -> str:
+        return str(self._settings.value("folder", str(Path.home())))
+
+    def _stop(self) -> None:
+        self.review.stop_tracking()
+        self.review.set_marking(False)
+
+    def _cautions_read(self) -> None:
+        try:
+            self.desk.shelf.keep_cautions_read()
+        except StoreError as error:
+            self.notice.say(str(error))
+        self._on_station(self.desk.station)
+
+    def show_cautions_once(self) -> None:
+        """At the first start the cautions come before everything else."""
+        if not self.desk.shelf.cautions_read():
+            self.stack.setCurrentWidget(self.cautions)
+
+    def _switch_theme(self) -> None:
+        daylight = self.actions_by_id["daylight"].isChecked()
+        self._settings.setValue("daylight", daylight)
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        use_theme(app, DAYLIGHT if daylight else DUSK)
+        self._rebuild()
+
+    def _rebuild(self) -> None:
+        """Icons and painted colours are made once; a new theme makes the widgets anew."""
+        here = self.desk.station
+        old = self.takeCentralWidget()
+        self._build()
+        self.strip.chosen.connect(self._go)
+        self.who.activated.connect(lambda _row: self.desk.choose_who(self.who.currentData()))
+        if old is not None:
+            old.deleteLater()
+        self.desk.reload()
+        self._on_station(here)
+        self.review.show_frame(self.review.frame)
+
+    # Dropping films
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        mime = event.mimeData() if event is not None else None
+        if event is not None and mime is not None and any(url.isLocalFile() for url in mime.urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        mime = event.mimeData() if event is not None else None
+        if event is None or mime is None:
+            return
+        event.acceptProposedAction()
+        for url in mime.urls():
+            if url.isLocalFile():
+                self.desk.add_film(Path(url.toLocalFile()))
+
+    # Opening and closing
+
+    def _restore(self) -> None:
+        geometry = self._settings.value("geometry")
+        if geometry is None or not self.restoreGeometry(geometry):
+            self.resize(1280, 800)
+        daylight = self._settings.value("daylight", False, type=bool)
+        self.actions_by_id["daylight"].setChecked(daylight)
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        self._settings.setValue("geometry", self.saveGeometry())
+        self._settings.sync()
+        self.review.close()
+        self.desk.jobs.stop_all()
+        self.desk.shelf.close()
+        super().closeEvent(event)

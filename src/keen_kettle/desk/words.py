@@ -1,0 +1,44 @@
+"""Values as sentences: evidence, praise and loads in the coach's units."""
+
+from keen_kettle.core.content import Content
+from keen_kettle.core.faults import Evidence, Praise
+from keen_kettle.core.plan import Load
+from keen_kettle.core.units import show_kg, show_value
+
+__all__ = ["evidence_words", "load_words", "praise_words", "side_words"]
+
+
+def evidence_words(one: Evidence, content: Content) -> str:
+    """What was seen, against its threshold; says when it is close."""
+    words = content.measures[one.measure]
+    text = one.says.format(
+        value=show_value(one.value, words), threshold=show_value(one.threshold, words)
+    )
+    return f"{text[:1].upper()}{text[1:]}{' — close to the line' if one.close else ''}."
+
+
+def praise_words(one: Praise, content: Content) -> str:
+    return one.says.format(value=show_value(one.value, content.measures[one.measure]))
+
+
+def load_words(load: Load, family: str) -> str:
+    """A load with its share of the best, or what is missing to know it."""
+    if load.kind == "stick":
+        return "Stick, no load"
+    if load.loading is None:
+        asked = f"{load.low:.0%} to {load.high:.0%} of the best {family}"
+        return f"{asked} – {load.why_not}"
+    kilos = show_kg(load.loading.total_kg)
+    share = f"{load.share:.0%} of the best {family}" if load.share is not None else ""
+    if load.kind == "bar":
+        return f"Empty bar, {kilos}" + (f" · {share}" if share else "")
+    if load.heavier_than_meant:
+        return f"{kilos} (the empty bar) · {share}; {load.high:.0%} at most is meant: use a lighter bar or a stick"
+    return f"{kilos} · {share}"
+
+
+def side_words(load: Load) -> str:
+    """The plates on each side, heaviest first."""
+    if load.loading is None or not load.loading.per_side_kg:
+        return ""
+    return " + ".join(f"{kilos:g}" for kilos in load.loading.per_side_kg) + " kg a side"
