@@ -5,7 +5,8 @@ from keen_kettle.core.content import MeasureWords
 __all__ = ["show_kg", "show_measure", "show_value"]
 
 FACTORS = {"cm": 100.0, "%": 100.0}
-SPACED = {"×": "×", "%": " %"}
+NO_BREAK = "\u00a0"
+SPACED = {"×": "×"}
 
 
 def show_value(value: float, words: MeasureWords) -> str:
@@ -13,7 +14,7 @@ def show_value(value: float, words: MeasureWords) -> str:
     number = f"{value * FACTORS.get(words.show, 1.0):.{words.digits}f}"
     if float(number) == 0:
         number = number.lstrip("-")
-    return f"{number.replace('-', '−')}{SPACED.get(words.show, ' ' + words.show)}"
+    return f"{number.replace('-', '−')}{SPACED.get(words.show, NO_BREAK + words.show)}"
 
 
 def show_measure(value: float, sigma: float, words: MeasureWords) -> str:
@@ -23,10 +24,10 @@ def show_measure(value: float, sigma: float, words: MeasureWords) -> str:
     shown = show_value(value, words)
     if float(spread) == 0:
         return shown
-    unit = SPACED.get(words.show, " " + words.show)
+    unit = SPACED.get(words.show, NO_BREAK + words.show)
     return f"{shown.removesuffix(unit)} ± {spread}{unit}"
 
 
 def show_kg(kilos: float) -> str:
     """Kilograms without needless zeros."""
-    return f"{kilos:.2f}".rstrip("0").rstrip(".") + " kg"
+    return f"{kilos:.2f}".rstrip("0").rstrip(".") + f"{NO_BREAK}kg"

@@ -76,6 +76,7 @@ ACTIONS = (
         ("Ctrl+Return",),
         "Write it to the athlete's record.",
     ),
+    ActionWords("whole", "Whole film on the time line", "Review", ("W",), "Or only the lift."),
     ActionWords("go_film", "Film", "Go", ("Ctrl+1",), "All clips, and what waits in them."),
     ActionWords(
         "go_review", "Review", "Go", ("Ctrl+2",), "The film, the bar's path, the one thing to say."

@@ -6,18 +6,30 @@ from typing import TypeVar
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import (
     QBoxLayout,
+    QDoubleSpinBox,
     QFrame,
     QHBoxLayout,
     QLabel,
     QLayout,
     QPushButton,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
 
-from keen_kettle.desk.theme import icon
+from keen_kettle.desk.theme import dress
 
-__all__ = ["button", "card", "clear", "column", "label", "row", "with_role"]
+__all__ = [
+    "button",
+    "card",
+    "clear",
+    "column",
+    "label",
+    "number_field",
+    "row",
+    "with_picture",
+    "with_role",
+]
 
 
 L = TypeVar("L", bound=QBoxLayout)
@@ -56,7 +68,7 @@ def button(
     made.setAccessibleDescription(tip)
     if picture:
         token = {"next": "on_brass", "link": "chalk"}.get(role, "ink")
-        made.setIcon(icon(picture, token))
+        dress(made, picture, token)
         made.setIconSize(QSize(18, 18))
     if role:
         with_role(made, role)
@@ -70,6 +82,18 @@ def card(*inside: QWidget | QLayout, spacing: int = 8, margin: int = 14) -> QFra
     made = QFrame()
     with_role(made, "card")
     made.setLayout(column(*inside, spacing=spacing, margin=margin))
+    return made
+
+
+def number_field(low: float, high: float, step: float, unit: str, digits: int) -> QDoubleSpinBox:
+    """A number with its unit; arrow keys step it, and it counts once it is entered."""
+    made = QDoubleSpinBox()
+    made.setRange(low, high)
+    made.setSingleStep(step)
+    made.setDecimals(digits)
+    made.setSuffix(unit)
+    made.setKeyboardTracking(False)
+    made.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
     return made
 
 
@@ -90,6 +114,18 @@ def _filled(layout: L, inside: tuple[QWidget | QLayout, ...], spacing: int, marg
         else:
             layout.addLayout(item)
     return layout
+
+
+def with_picture(picture: str, role: str, words: str) -> QWidget:
+    """An icon of the role's colour beside its words (colour never speaks alone)."""
+    sign = QLabel()
+    dress(sign, picture, {"right": "sage", "fault": "ember", "safety": "signal"}.get(role, "quiet"))
+    sign.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+    line = row(sign, label(words, "" if role == "right" else role))
+    line.setAlignment(sign, Qt.AlignmentFlag.AlignTop)
+    made = QWidget()
+    made.setLayout(line)
+    return made
 
 
 def clear(layout: QLayout) -> None:

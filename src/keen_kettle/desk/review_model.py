@@ -139,13 +139,15 @@ class ReviewModel(QObject):
             self._frames.ask(self.frame)
 
     def step(self, by: int) -> None:
+        self.go_to_frame(self.frame + by)
+
+    def go_to_frame(self, number: int) -> None:
         self.pause()
-        self.show_frame(self.frame + by)
+        self.show_frame(number)
 
     def show_time(self, t_s: float) -> None:
         if self.index is not None:
-            self.pause()
-            self.show_frame(self.index.frame_at(t_s))
+            self.go_to_frame(self.index.frame_at(t_s))
 
     def _on_shown(self, number: int, image: QImage) -> None:
         self.frame = number

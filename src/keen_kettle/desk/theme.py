@@ -2,15 +2,16 @@
 
 from functools import cache
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from PyQt6.QtCore import QByteArray, QSize, Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PyQt6.QtSvg import QSvgRenderer
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel, QWidget
 
 from keen_kettle.desk.tokens import DUSK, SIZES, Tokens
 
-__all__ = ["colour", "font", "icon", "theme", "use_theme"]
+__all__ = ["colour", "dress", "font", "icon", "retint", "theme", "use_theme"]
 
 HERE = Path(__file__).parent
 FAMILY = "Manrope"
@@ -56,6 +57,26 @@ def icon(name: str, token: str = "ink", tokens: Tokens | None = None) -> QIcon:
     return made
 
 
+def dress(widget: QWidget, picture: str, token: str = "ink") -> None:
+    """Give a button or a label an icon, remembered so that a new theme can tint it again."""
+    widget.setProperty("picture", picture)
+    widget.setProperty("token", token)
+    made = icon(picture, token)
+    if isinstance(widget, QLabel):
+        widget.setPixmap(made.pixmap(18, 18))
+    elif isinstance(widget, QAbstractButton):
+        widget.setIcon(made)
+
+
+def retint(root: QWidget) -> None:
+    """Tint every icon below a widget for the theme in use, and paint everything anew."""
+    for widget in (*root.findChildren(QAbstractButton), *root.findChildren(QLabel)):
+        if widget.property("picture"):
+            dress(widget, widget.property("picture"), widget.property("token"))
+    for widget in root.findChildren(QWidget):
+        widget.update()
+
+
 def use_theme(app: QApplication, tokens: Tokens) -> None:
     """Dress the whole application in a theme."""
     _now[0] = tokens
@@ -71,6 +92,18 @@ def use_theme(app: QApplication, tokens: Tokens) -> None:
 
 
 _loaded: set[str] = set()
+
+
+@cache
+def _drawn(name: str, tint: str) -> str:
+    """A tinted icon as a file, for style sheets, which take no picture from memory."""
+    svg = (HERE / "icons" / f"{name}.svg").read_text(encoding="utf-8")
+    file = Path(_drawings.name) / f"{name}-{tint[1:]}.svg"
+    file.write_text(svg.replace("currentColor", tint), encoding="utf-8")
+    return file.as_posix()
+
+
+_drawings = TemporaryDirectory(prefix="keen-kettle-")
 
 
 def _palette(t: Tokens) -> QPalette:
@@ -136,10 +169,23 @@ def _style_sheet(t: Tokens) -> str:
     QComboBox, QAbstractSpinBox, QLineEdit {{
         background: {t.ground}; border: 1px solid {t.edge}; border-radius: 6px; padding: 5px 8px;
         min-height: 20px; selection-background-color: {t.brass}; selection-color: {t.on_brass}; }}
-    QComboBox::drop-down {{ border: none; width: 20px; }}
+    QComboBox::drop-down {{ border: none; width: 26px; }}
+    QComboBox::down-arrow {{ image: url("{_drawn("chevron-down", t.quiet)}"); width: 14px; height: 14px; }}
     QComboBox QAbstractItemView {{ background: {t.raised}; border: 1px solid {t.edge}; }}
+    QToolButton[role="fold"], QToolButton[role="fold"]:checked {{
+        background: transparent; border: 1px solid transparent; color: {t.ink}; padding: 2px 4px;
+        font-weight: 600; }}
+    QToolButton[role="fold"]:hover, QToolButton[role="fold"]:focus {{ border-color: {t.edge}; }}
     QListView, QTableView, QScrollArea {{ background: transparent; border: none; }}
-    QTableView {{ gridline-color: {t.edge}; }}
+    QScrollArea > QWidget > QWidget {{ background: transparent; }}
+    QTableView {{ gridline-color: {t.edge}; selection-background-color: {t.edge};
+        selection-color: {t.ink}; }}
+    QTableView::item {{ padding: 0 8px; }}
+    QCheckBox::indicator {{
+        width: 16px; height: 16px; border: 1px solid {t.quiet}; border-radius: 4px;
+        background: {t.ground}; }}
+    QCheckBox::indicator:checked {{ image: url("{_drawn("check", t.brass)}"); }}
+    QCheckBox::indicator:focus {{ border-color: {t.brass}; }}
     QHeaderView::section {{
         background: transparent; color: {t.quiet}; border: none; border-bottom: 1px solid {t.edge};
         padding: 6px 8px; font-size: {s["small"]}px; font-weight: 700; }}

@@ -1,6 +1,7 @@
 """The one window: who and where at the top, the station below, notices between."""
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings, QSize
@@ -17,6 +18,7 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QMainWindow,
     QStackedWidget,
+    QStatusBar,
     QWidget,
 )
 
@@ -30,7 +32,7 @@ from keen_kettle.desk.stations.film import FilmStation
 from keen_kettle.desk.stations.prescribe import PrescribeStation
 from keen_kettle.desk.stations.record import RecordStation
 from keen_kettle.desk.stations.review import ReviewStation
-from keen_kettle.desk.theme import use_theme
+from keen_kettle.desk.theme import retint, use_theme
 from keen_kettle.desk.tokens import DAYLIGHT, DUSK
 from keen_kettle.desk.widgets.loop_strip import LoopStrip
 from keen_kettle.desk.widgets.notice import Notice
@@ -100,6 +102,7 @@ class Window(QMainWindow):
         layout.setStretch(2, 1)
         body.setLayout(layout)
         self.setCentralWidget(body)
+        self.setStatusBar(QStatusBar())
 
     def _make_actions(self) -> None:
         bar = self.menuBar()
@@ -114,7 +117,8 @@ class Window(QMainWindow):
             assert menu is not None
             menu.addAction(made)
             self.actions_by_id[words.id] = made
-        self.actions_by_id["daylight"].setCheckable(True)
+        for name in ("daylight", "whole"):
+            self.actions_by_id[name].setCheckable(True)
 
     def _works(self) -> dict[str, Callable[[], object]]:
         review, desk = self.review, self.desk
@@ -128,23 +132,26 @@ class Window(QMainWindow):
             "forward": lambda: review.step(1),
             "back_ten": lambda: review.step(-10),
             "forward_ten": lambda: review.step(10),
-            "first": lambda: review.step(-review.frame),
-            "last": lambda: review.step(1 << 30),
+            "first": lambda: review.go_to_frame(0),
+            "last": lambda: review.go_to_frame(1 << 30),
             "mark": lambda: review.set_marking(True),
             "unmark": review.remove_marks,
             "track": review.start_tracking,
             "stop": self._stop,
             "take": lambda: self.offers.take(self.offers.offers[0]),
+            "whole": lambda: self.review_station.rhythm.show_whole(
+                self.actions_by_id["whole"].isChecked()
+            ),
             "daylight": self._switch_theme,
             "keys": lambda: self.stack.setCurrentWidget(self.keys),
             "cautions": lambda: self.stack.setCurrentWidget(self.cautions),
         }
         for number, speed in enumerate(SPEEDS, 1):
-            works[f"speed_{number}"] = lambda speed=speed: review.set_speed(speed)
+            works[f"speed_{number}"] = partial(review.set_speed, speed)
         for name in self._stations:
-            works[f"go_{name.lower()}"] = lambda name=name: self._go(name)
+            works[f"go_{name.lower()}"] = partial(self._go, name)
         for name in EXPORTS:
-            works[name] = lambda name=name: self.export(name)
+            works[name] = partial(self.export, name)
         return works
 
     def _follow(self) -> None:
@@ -304,20 +311,8 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         use_theme(app, DAYLIGHT if daylight else DUSK)
-        self._rebuild()
-
-    def _rebuild(self) -> None:
-        """Icons and painted colours are made once; a new theme makes the widgets anew."""
-        here = self.desk.station
-        old = self.takeCentralWidget()
-        self._build()
-        self.strip.chosen.connect(self._go)
-        self.who.activated.connect(lambda _row: self.desk.choose_who(self.who.currentData()))
-        if old is not None:
-            old.deleteLater()
-        self.desk.reload()
-        self._on_station(here)
-        self.review.show_frame(self.review.frame)
+        retint(self)
+        self.review_station.rhythm.redraw()
 
     # Dropping films
 
@@ -347,6 +342,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self._settings.setValue("geometry", self.saveGeometry())
         self._settings.sync()
+        self.desk.undo_stack.indexChanged.disconnect()
         self.review.close()
         self.desk.jobs.stop_all()
         self.desk.shelf.close()

@@ -5,7 +5,17 @@ from keen_kettle.core.faults import Evidence, Praise
 from keen_kettle.core.plan import Load
 from keen_kettle.core.units import show_kg, show_value
 
-__all__ = ["evidence_words", "load_words", "praise_words", "side_words"]
+__all__ = ["EVENT_SHORT", "evidence_words", "load_words", "praise_words", "side_words"]
+
+
+EVENT_SHORT = {
+    "lift_off": "lift-off",
+    "power_position": "2nd pull",
+    "peak_velocity": "fastest",
+    "peak_height": "peak",
+    "lowest": "lowest",
+}
+"""Events where there is little room."""
 
 
 def evidence_words(one: Evidence, content: Content) -> str:
@@ -14,6 +24,7 @@ def evidence_words(one: Evidence, content: Content) -> str:
     text = one.says.format(
         value=show_value(one.value, words), threshold=show_value(one.threshold, words)
     )
+    text = text.replace("m/s", "m\u2060/\u2060s")  # keeps the unit on one line
     return f"{text[:1].upper()}{text[1:]}{' — close to the line' if one.close else ''}."
 
 
@@ -26,14 +37,14 @@ def load_words(load: Load, family: str) -> str:
     if load.kind == "stick":
         return "Stick, no load"
     if load.loading is None:
-        asked = f"{load.low:.0%} to {load.high:.0%} of the best {family}"
+        asked = f"{_percent(load.low)} to {_percent(load.high)} of the best {family}"
         return f"{asked} – {load.why_not}"
     kilos = show_kg(load.loading.total_kg)
-    share = f"{load.share:.0%} of the best {family}" if load.share is not None else ""
+    share = f"{_percent(load.share)} of the best {family}" if load.share is not None else ""
     if load.kind == "bar":
         return f"Empty bar, {kilos}" + (f" · {share}" if share else "")
     if load.heavier_than_meant:
-        return f"{kilos} (the empty bar) · {share}; {load.high:.0%} at most is meant: use a lighter bar or a stick"
+        return f"{kilos} (the empty bar) · {share}; {_percent(load.high)} at most is meant: use a lighter bar or a stick"
     return f"{kilos} · {share}"
 
 
@@ -42,3 +53,7 @@ def side_words(load: Load) -> str:
     if load.loading is None or not load.loading.per_side_kg:
         return ""
     return " + ".join(f"{kilos:g}" for kilos in load.loading.per_side_kg) + " kg a side"
+
+
+def _percent(share: float) -> str:
+    return f"{100 * share:.0f} %"

@@ -128,7 +128,7 @@ class _FrameReader(QObject):
             self.failed.emit(ticket, str(error))
             return
         high, wide = picture.shape[:2]
-        image = QImage(picture.data, wide, high, 4 * wide, QImage.Format.Format_RGB32)
+        image = QImage(picture.tobytes(), wide, high, 4 * wide, QImage.Format.Format_RGB32)
         self.shown.emit(ticket, number, image.copy())
 
     @pyqtSlot()

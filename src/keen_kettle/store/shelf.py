@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from sqlalchemy import Connection, delete, insert, select, update
+from sqlalchemy import Connection, CursorResult, delete, insert, select, update
 from sqlalchemy.exc import DatabaseError
 
 from keen_kettle.core.plan import PlateSet
@@ -65,7 +65,7 @@ class Shelf:
         """Keep a new athlete; returns the id."""
         with self._transaction() as work:
             made = work.execute(insert(athletes).values(_athlete_row(athlete)))
-            number = int(made.inserted_primary_key[0])
+            number = _new_id(made)
             _write_bests(work, number, athlete.bests_kg)
         return number
 
@@ -106,7 +106,7 @@ class Shelf:
             return known.id
         with self._transaction() as work:
             made = work.execute(insert(clips).values(_clip_row(clip)))
-            return int(made.inserted_primary_key[0])
+            return _new_id(made)
 
     def change_clip(self, clip: Clip) -> None:
         with self._transaction() as work:
@@ -152,7 +152,7 @@ class Shelf:
             del row["id"]
             if one.id:
                 row["id"] = one.id
-            return int(work.execute(insert(correctives).values(row)).inserted_primary_key[0])
+            return _new_id(work.execute(insert(correctives).values(row)))
 
     def withdraw_corrective(self, number: int) -> None:
         with self._transaction() as work:
@@ -211,6 +211,12 @@ class Shelf:
                 yield work
         except DatabaseError as error:
             raise explain(error, self._path) from error
+
+
+def _new_id(made: CursorResult[Any]) -> int:
+    key = made.inserted_primary_key
+    assert key is not None
+    return int(key[0])
 
 
 def _athlete_row(athlete: NewAthlete) -> dict[str, object]:

@@ -123,7 +123,7 @@ def _notes(track: BarTrack, scale: Scale, events: dict[str, Event]) -> list[str]
     repeated = track.share(State.REPEATED)
     if repeated > 0.2 and events:
         notes.append(
-            f"{repeated:.0%} of the frames repeat the one before; speed and power may be wrong."
+            f"{100 * repeated:.0f} % of the frames repeat the one before; speed and power may be wrong."
         )
     steps = np.diff(track.t_s)
     if float(np.median(steps)) > 1 / 28:

@@ -5,6 +5,7 @@ import io
 import math
 import os
 import tempfile
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
@@ -158,7 +159,7 @@ def measures_csv(assessment: Assessment, content: Content) -> str:
     return _csv(["measure", "name", "value", "sigma", "unit", "frame", "why_missing"], rows)
 
 
-def _csv(header: list[str], rows: list[list[object]]) -> str:
+def _csv(header: list[str], rows: Sequence[Sequence[object]]) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(header)

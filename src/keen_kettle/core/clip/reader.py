@@ -9,6 +9,7 @@ from collections import OrderedDict
 from collections.abc import Iterator
 from dataclasses import dataclass
 from types import TracebackType
+from typing import Any
 
 import av
 import cv2
@@ -39,7 +40,7 @@ class Frame:
         if self.decoded.format.name.startswith(("yuv4", "yuvj4", "nv12", "gray")) and _eight_bit(
             self.decoded
         ):
-            rows = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)
+            rows = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)
             return self._turned(rows[: self.decoded.height, : self.decoded.width])
         return self._turned(self.decoded.to_ndarray(format="gray"))
 
@@ -55,9 +56,9 @@ class Frame:
     def size_bytes(self) -> int:
         return sum(plane.buffer_size for plane in self.decoded.planes)
 
-    def _turned(self, picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    def _turned(self, picture: NDArray[Any]) -> NDArray[np.uint8]:
         turn = TURNS.get(self.rotation_deg)
-        return picture if turn is None else np.asarray(cv2.rotate(picture, turn), np.uint8)
+        return np.asarray(picture if turn is None else cv2.rotate(picture, turn), np.uint8)
 
 
 def _eight_bit(frame: av.VideoFrame) -> bool:
@@ -139,7 +140,7 @@ class ClipReader:
         key_number = self._number_of[int(keys[last])] if last >= 0 else 0
         if self._running is not None and key_number - 1 <= self._position < number:
             yield None
-        for back in range(0, 3):
+        for back in range(3):
             if last - back >= 0:
                 yield int(keys[last - back])
         yield int(min(self.index.pts[0], keys[0] if len(keys) else self.index.pts[0]))

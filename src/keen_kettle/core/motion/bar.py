@@ -63,12 +63,11 @@ def bar_motion(
     blank = np.full(count, np.nan)
     if len(seen) < 8:
         return BarMotion(
-            track.t_s,
-            *(blank.copy() for _ in range(9)),
-            0.0,
-            0.0,
-            scale.relative_sigma,
-            track.confidence,
+            *(track.t_s, blank, blank, blank, blank, blank, blank, blank, blank, blank),
+            position_sigma_m=0.0,
+            cutoff_hz=0.0,
+            scale_sigma=scale.relative_sigma,
+            confidence=track.confidence,
         )
     raw_x = sign * (track.x_px - track.x_px[seen[0]]) * scale.m_per_px
     raw_y = -(track.y_px - track.y_px[seen[0]]) * scale.m_per_px
@@ -79,10 +78,11 @@ def bar_motion(
         evened = (_even(track.t_s[longest], raw[longest], rate)[1] for raw in (raw_x, raw_y))
         cutoff_hz = max(choose_cutoff(values, rate) for values in evened)
     curves = {name: blank.copy() for name in ("x", "y", "vx", "vy", "ay", "bias_x", "bias_y")}
-    missed: list[Array] = []
-    for span in spans:
-        if len(span) >= 8:
-            missed.append(_smooth_span(track.t_s, raw_x, raw_y, span, rate, cutoff_hz, curves))
+    missed = [
+        _smooth_span(track.t_s, raw_x, raw_y, span, rate, cutoff_hz, curves)
+        for span in spans
+        if len(span) >= 8
+    ]
     gain_p, gain_v = noise_gain(rate, cutoff_hz)
     residual = np.concatenate(missed) if missed else np.zeros(1)
     # What the filter took away is the noise less the part that it let through.
@@ -118,7 +118,7 @@ def _spans(t_s: Array, seen: NDArray[np.intp]) -> list[NDArray[np.intp]]:
 
 
 def _even(t_s: Array, values: Array, rate: float) -> tuple[Array, Array]:
-    count = max(int(round((t_s[-1] - t_s[0]) * rate)) + 1, 2)
+    count = max(round((t_s[-1] - t_s[0]) * rate) + 1, 2)
     grid = np.linspace(t_s[0], t_s[-1], count)
     return grid, np.interp(grid, t_s, values)
 

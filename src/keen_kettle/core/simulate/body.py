@@ -107,8 +107,8 @@ def two_link(a: Array, b: Array, first_m: float, second_m: float, side: float) -
     foot = float(np.clip(foot, -first_m, first_m))
     off = float(np.sqrt(max(first_m**2 - foot**2, 0.0)))
     if apart >= first_m + second_m:
-        return a + along * first_m
-    return a + along * foot + across * off * side
+        return np.asarray(a + along * first_m)
+    return np.asarray(a + along * foot + across * off * side)
 
 
 def solve_pose(

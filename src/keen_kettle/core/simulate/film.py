@@ -78,7 +78,7 @@ def _expose(
             filming.look,
         )
         total += picture
-    return total / looks
+    return total / np.float32(looks)
 
 
 def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dict[str, object]:

@@ -103,8 +103,8 @@ def paint_hall(camera: Camera, look: Look, rng: np.random.Generator) -> Picture:
             1,
         )
     grain = rng.normal(0, 1, (h // 2 + 1, w // 2 + 1)).astype(np.float32)
-    grain = cv2.resize(cv2.GaussianBlur(grain, (0, 0), 1.2), (w, h)) * 9
-    hall += grain[..., None]
+    wide = np.asarray(cv2.resize(cv2.GaussianBlur(grain, (0, 0), 1.2), (w, h)), np.float32)
+    hall += 9 * wide[..., None]
     return np.clip(cv2.GaussianBlur(hall, (0, 0), 0.9), 0, 255).astype(np.uint8)
 
 
@@ -262,9 +262,9 @@ def _plate(
 
 def _disc(picture: Picture, centre: Array, radius: float, colour: tuple[float, ...]) -> None:
     scale = 1 << SHIFT
-    at = (int(round(centre[0] * scale)), int(round(centre[1] * scale)))
+    at = (round(centre[0] * scale), round(centre[1] * scale))
     cv2.circle(
-        picture, at, max(int(round((radius - FAT_PX) * scale)), 1), colour, -1, cv2.LINE_AA, SHIFT
+        picture, at, max(round((radius - FAT_PX) * scale), 1), colour, -1, cv2.LINE_AA, SHIFT
     )
 
 

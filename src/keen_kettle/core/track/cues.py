@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 __all__ = ["Guess", "Look", "flow_guess"]
 
 Grey = NDArray[np.uint8]
+Points = NDArray[np.float32]
 
 SIDE = 44
 """Templates are compared at this many pixels a side."""
@@ -38,23 +39,17 @@ def flow_guess(
     if min(before.shape[:2], default=0) < 12:
         return None
     mask = np.zeros(before.shape, np.uint8)
-    cv2.circle(mask, (int(round(x - left)), int(round(y - top))), int(0.92 * r), 255, -1)
+    cv2.circle(mask, (round(x - left), round(y - top)), int(0.92 * r), 255, -1)
     corners = cv2.goodFeaturesToTrack(before, 60, 0.02, max(2.0, r / 14), mask=mask)
     if corners is None or len(corners) < 6:
         return None
     first = corners.reshape(-1, 1, 2).astype(np.float32)
     expected = first + np.array(shift, np.float32)
     window = int(np.clip(r / 3, 9, 21)) | 1
-    options = {
-        "winSize": (window, window),
-        "maxLevel": 3,
-        "flags": cv2.OPTFLOW_USE_INITIAL_FLOW,
-        "criteria": (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 20, 0.01),
-    }
-    after, there, _ = cv2.calcOpticalFlowPyrLK(before, now, first, expected.copy(), **options)
-    back, home, _ = cv2.calcOpticalFlowPyrLK(now, before, after, first.copy(), **options)
+    after, there = _flow(before, now, first, expected, window)
+    back, home = _flow(now, before, after, first, window)
     miss = np.linalg.norm(back - first, axis=2).ravel()
-    kept = (there.ravel() == 1) & (home.ravel() == 1) & (miss < 0.8)
+    kept = there & home & (miss < 0.8)
     if kept.sum() < 6:
         return None
     matrix, inlier = cv2.estimateAffinePartial2D(
@@ -67,6 +62,23 @@ def flow_guess(
         return None
     place = matrix @ np.array([x - left, y - top, 1.0]) + (left, top)
     return Guess(float(place[0]), float(place[1]), float(inlier.mean() * kept.mean()))
+
+
+def _flow(
+    before: Grey, now: Grey, points: Points, expected: Points, window: int
+) -> tuple[Points, NDArray[np.bool_]]:
+    """Where the points went, and which of them were found."""
+    after, found, _ = cv2.calcOpticalFlowPyrLK(
+        before,
+        now,
+        points,
+        expected.copy(),
+        winSize=(window, window),
+        maxLevel=3,
+        criteria=(cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 20, 0.01),
+        flags=cv2.OPTFLOW_USE_INITIAL_FLOW,
+    )
+    return np.asarray(after, np.float32), np.asarray(found).ravel() == 1
 
 
 @dataclass
@@ -91,7 +103,7 @@ class Look:
         size = self.square.shape[0]
         steps = max(int(np.ceil(reach * self.zoom)), 2)
         field = _square(grey, x, y, self.zoom, size + 2 * steps)
-        match = cv2.matchTemplate(field, self.square, cv2.TM_CCOEFF_NORMED)
+        match = np.asarray(cv2.matchTemplate(field, self.square, cv2.TM_CCOEFF_NORMED), np.float32)
         _, top, _, (col, row) = cv2.minMaxLoc(match)
         dx, dy = _parabola(match[row, :], col), _parabola(match[:, col], row)
         return Guess(
@@ -106,7 +118,7 @@ class Look:
 
 
 def _size(r: float, zoom: float) -> int:
-    return max(int(round(1.5 * r * zoom)), 9) | 1
+    return max(round(1.5 * r * zoom), 9) | 1
 
 
 def _square(grey: Grey, x: float, y: float, zoom: float, size: int) -> NDArray[np.float32]:

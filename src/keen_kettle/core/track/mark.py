@@ -90,7 +90,8 @@ class BarTrack:
     @property
     def seen(self) -> NDArray[np.bool_]:
         """Frames that have a point of their own (not lost, not repeated)."""
-        return np.isfinite(self.x_px) & (self.state != State.LOST) & (self.state != State.REPEATED)
+        apart = (self.state != State.LOST) & (self.state != State.REPEATED)
+        return np.asarray(np.isfinite(self.x_px) & apart)
 
     def share(self, state: State) -> float:
         """Share of all frames in a state."""

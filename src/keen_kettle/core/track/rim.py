@@ -132,9 +132,7 @@ def _ellipse_near(picture: Picture, x: float, y: float, r: float, angles: Array)
     if inside.sum() < 20:
         return None
     ridges = _ridges(edges)
-    guess, support = _most_votes(
-        cv2.GaussianBlur(ridges, (0, 0), 1.2, sigmaY=0.01) * 3.0, shares, angles, inside
-    )
+    guess, support = _most_votes(_blurred(ridges, 1.2) * 3.0, shares, angles, inside)
     expected = _rays_to_ellipse(angles, *guess)
     far = np.abs(shares[None, :] - expected[:, None])
     near = np.where(far < 0.025, ridges * (1 - far / 0.05), 0.0)
@@ -151,6 +149,11 @@ def _ellipse_near(picture: Picture, x: float, y: float, r: float, angles: Array)
     return _fit_rim_points(
         points, support * float(agreeing.sum() / inside.sum()), r, guess[3] == 1.0
     )
+
+
+def _blurred(values: Array, sigma: float) -> Array:
+    """Smoothed along each ray only."""
+    return np.asarray(cv2.GaussianBlur(values, (0, 0), sigma, sigmaY=0.01), np.float64)
 
 
 def _ridges(edges: Array) -> Array:
@@ -295,7 +298,7 @@ def _sample(
         cv2.INTER_LINEAR,
         borderMode=cv2.BORDER_REPLICATE,
     )
-    return colours.astype(np.float64), seen
+    return np.asarray(colours, np.float64), np.asarray(seen, bool)
 
 
 def _edges(
@@ -311,7 +314,7 @@ def _edges(
     """Edge strength along each ray, shape (rays, places), and which rays lie in the picture."""
     lines, seen = _sample(picture, x, y, angles, radii, shares)
     step_px = float(radii.mean()) * (shares[1] - shares[0])
-    wide = max(1, int(round(1.6 / step_px)))
+    wide = max(1, round(1.6 / step_px))
     kernel = np.concatenate([-np.ones(wide), [0.0], np.ones(wide)]) / wide
     smooth = cv2.GaussianBlur(lines, (3, 3), 0.7)
     edge = np.stack(
@@ -343,14 +346,14 @@ def _parabola(edges: Array, top: NDArray[np.intp], shares: Array) -> Array:
 
 def _robust(across: Array, away: Array, weight: Array, limit: float) -> tuple[Array, Array]:
     """Weighted least squares with Tukey's biweight; the answer and each ray's agreement (0 to 1)."""
-    agree = np.ones(len(away))
-    answer = np.zeros(across.shape[1])
+    agree: Array = np.ones(len(away))
+    answer: Array = np.zeros(across.shape[1])
     for turn in range(7):
         w = weight * agree
         normal = across.T @ (across * w[:, None])
         # A little damping on the growth keeps it still when only part of the rim is seen.
         normal += np.diag([1e-6, 1e-6, 0.02 * normal[2, 2] + 1e-6])
-        answer = np.linalg.solve(normal, across.T @ (w * away))
+        answer = np.asarray(np.linalg.solve(normal, across.T @ (w * away)), np.float64)
         wide = limit * (3.0 if turn < 2 else 1.5 if turn < 4 else 1.0)
         miss = np.abs(away - across @ answer) / wide
         agree = np.where(miss < 1, (1 - miss**2) ** 2, 0.0)

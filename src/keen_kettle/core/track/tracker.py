@@ -11,6 +11,7 @@ For each frame:
 Each mark by hand is an anchor; between two anchors both directions are tracked and blended.
 """
 
+import itertools
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Protocol
@@ -102,7 +103,7 @@ def track_bar(
 def _runs(ordered: Sequence[PlateMark], count: int) -> list[tuple[PlateMark, int]]:
     """Which way to go from each anchor: to both ends of the film and to its neighbours."""
     runs = [(ordered[0], 0)]
-    for left, right in zip(ordered, ordered[1:], strict=False):
+    for left, right in itertools.pairwise(ordered):
         runs += [(left, right.frame - 1), (right, left.frame + 1)]
     return [*runs, (ordered[-1], count - 1)]
 
@@ -222,17 +223,15 @@ class _Plate:
         if _is_repeat(before, grey):
             return _Point(self.x, self.y, self.r, 0.5, State.REPEATED)
         shift = self.velocity * gap_s
-        expected = np.array([self.x, self.y]) + shift
-        guesses = [
-            self.running.find(grey, *expected, 0.55 * self.r + 0.5 * float(np.hypot(*shift))),
-            self.first.find(grey, *expected, 0.55 * self.r + 0.5 * float(np.hypot(*shift))),
-        ]
+        ahead_x, ahead_y = self.x + float(shift[0]), self.y + float(shift[1])
+        reach = 0.55 * self.r + 0.5 * float(np.hypot(*shift))
+        guesses = [look.find(grey, ahead_x, ahead_y, reach) for look in (self.running, self.first)]
         flow = flow_guess(before, grey, self.x, self.y, self.r, (float(shift[0]), float(shift[1])))
         if flow is not None:
             guesses.append(flow)
         best = self._choose(picture, grey, guesses)
         if best is None or best.confidence < POOR:
-            wide = self._search_wide(picture, grey, expected)
+            wide = self._search_wide(picture, grey, ahead_x, ahead_y)
             if wide is not None and (best is None or wide.confidence > best.confidence):
                 best = wide
         if best is None or best.confidence < 0.6 * POOR:
@@ -256,9 +255,9 @@ class _Plate:
             self.running.renew(grey, self.x, self.y, 0.35)
 
     def _search_wide(
-        self, picture: NDArray[np.uint8], grey: Grey, expected: NDArray[np.float64]
+        self, picture: NDArray[np.uint8], grey: Grey, ahead_x: float, ahead_y: float
     ) -> _Point | None:
-        places = [(self.x, self.y), (float(expected[0]), float(expected[1]))]
+        places = [(self.x, self.y), (ahead_x, ahead_y)]
         looks = (self.running, self.first)
         guesses = [look.find(grey, x, y, 1.6 * self.r) for look in looks for x, y in places]
         return self._choose(picture, grey, guesses)

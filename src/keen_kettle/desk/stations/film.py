@@ -219,6 +219,9 @@ class FilmStation(QWidget):
     def _list_page(self) -> QWidget:
         page = QWidget()
         self._title = label("Clips", "title", wrap=False)
+        self.open.setMinimumWidth(280)
+        below = row(self.open)
+        below.addStretch(1)
         page.setLayout(
             column(row(self._title, self.search, spacing=16), self.list, row(self.open), spacing=10)
         )

@@ -34,11 +34,9 @@ class ReviewStation(QWidget):
         picture = row(self.film, self.lane, spacing=2)
         left = column(self.title, picture, self.transport, self.rhythm, spacing=6)
         left.setStretch(1, 1)
-        self.setLayout(row(spacing=12, margin=12))
-        layout = self.layout()
-        assert layout is not None
-        layout.addItem(left)
-        layout.addWidget(self.say)
+        whole = row(left, self.say, spacing=12, margin=12)
+        whole.setStretch(0, 1)
+        self.setLayout(whole)
         model.clip_changed.connect(self._name)
         self._name()
 

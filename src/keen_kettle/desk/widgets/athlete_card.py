@@ -2,10 +2,10 @@
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QFrame, QGridLayout, QLineEdit, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QLineEdit, QWidget
 
 from keen_kettle.desk.desk_model import DeskModel
-from keen_kettle.desk.parts import button, column, label
+from keen_kettle.desk.parts import button, column, label, number_field
 from keen_kettle.store import Athlete, NewAthlete
 
 __all__ = ["AthleteCard"]
@@ -26,9 +26,11 @@ class AthleteCard(QFrame):
         self._why = label("", "quiet")
         self.name = QLineEdit()
         self.name.setPlaceholderText("Name")
-        self.stature = _number(0, 2.5, 0.01, " m", 2)
-        self.snatch = _number(0, 400, 0.5, " kg", 1)
-        self.clean = _number(0, 400, 0.5, " kg", 1)
+        self.stature = number_field(0, 2.5, 0.01, " m", 2)
+        self.snatch = number_field(0, 400, 0.5, " kg", 1)
+        self.clean = number_field(0, 400, 0.5, " kg", 1)
+        for field in (self.stature, self.snatch, self.clean):
+            field.setSpecialValueText("not known")
         self.cautions = {name: QCheckBox(name) for name in CAUTIONS}
         self.equipment = {name: QCheckBox(name) for name in EQUIPMENT}
         self.enter = button(
@@ -142,14 +144,3 @@ class AthleteCard(QFrame):
             self.name.setFocus()
             return
         self._desk.add_athlete(new)
-
-
-def _number(low: float, high: float, step: float, unit: str, digits: int) -> QDoubleSpinBox:
-    made = QDoubleSpinBox()
-    made.setRange(low, high)
-    made.setSingleStep(step)
-    made.setDecimals(digits)
-    made.setSuffix(unit)
-    made.setSpecialValueText("not known")
-    made.setKeyboardTracking(False)
-    return made

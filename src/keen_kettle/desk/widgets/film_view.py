@@ -192,11 +192,14 @@ class FilmView(QWidget):
         if track is None:
             return
         frame = self._model.frame
-        ahead = QPen(colour("chalk", 0.4), 2, Qt.PenStyle.DotLine)
-        painter.setPen(ahead)
-        painter.drawPath(_line(track.x_px[frame:], track.y_px[frame:], placing))
+        ahead = _line(track.x_px[frame:], track.y_px[frame:], placing)
+        behind = _line(track.x_px[: frame + 1], track.y_px[: frame + 1], placing)
+        painter.setPen(QPen(colour("shade", 0.55), 4))
+        painter.drawPath(behind)
+        painter.setPen(QPen(colour("shade", 0.8), 2, Qt.PenStyle.DotLine))
+        painter.drawPath(ahead)
         painter.setPen(QPen(colour("chalk"), 2))
-        painter.drawPath(_line(track.x_px[: frame + 1], track.y_px[: frame + 1], placing))
+        painter.drawPath(behind)
         painter.setPen(QPen(colour("ember"), 1.5))
         for number in np.flatnonzero(track.state[: frame + 1] == State.CHECK):
             spot = placing.to_widget(track.x_px[number], track.y_px[number])

@@ -5,7 +5,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QToolButton, QWidget
 
 from keen_kettle.desk.desk_model import STATIONS
 from keen_kettle.desk.parts import label
-from keen_kettle.desk.theme import icon
+from keen_kettle.desk.theme import dress
 
 __all__ = ["LoopStrip"]
 
@@ -45,7 +45,7 @@ class LoopStrip(QWidget):
         """Light the open station and write what waits at each."""
         for name, made in self._buttons.items():
             made.setChecked(name == here)
-            made.setIcon(icon(PICTURES[name], "brass" if name == here else "quiet"))
+            dress(made, PICTURES[name], "brass" if name == here else "quiet")
             words = waiting.get(name, "")
             made.setText(f"{name}  ·  {words}" if words else name)
             made.setAccessibleName(made.text())

@@ -103,4 +103,4 @@ class MeasureList(QWidget):
     def _go(self, index: QModelIndex) -> None:
         frame = self.model.measure(index.row()).frame
         if frame is not None:
-            self._review.step(frame - self._review.frame)
+            self._review.go_to_frame(frame)

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QFrame, QLabel, QSizePolicy, QWidget
 
 from keen_kettle.desk.parts import button, label, row
-from keen_kettle.desk.theme import icon
+from keen_kettle.desk.theme import dress
 
 __all__ = ["Notice"]
 
@@ -17,7 +17,7 @@ class Notice(QFrame):
         super().__init__(parent)
         self.setProperty("role", "card")
         sign = QLabel()
-        sign.setPixmap(icon("triangle-alert", "ember").pixmap(20, 20))
+        dress(sign, "triangle-alert", "ember")
         self.words = label()
         self.words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.answer = button("", "Do what the notice offers", self._answered, role="next")

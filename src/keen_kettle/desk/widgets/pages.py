@@ -2,13 +2,11 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QScrollArea, QWidget
 
 from keen_kettle.core.content import Content
 from keen_kettle.desk.actions import ACTIONS, MENUS
-from keen_kettle.desk.parts import button, card, column, label, row
-from keen_kettle.desk.widgets.say_card import with_picture
+from keen_kettle.desk.parts import button, card, column, label, row, with_picture
 
 __all__ = ["cautions_page", "keys_page"]
 
@@ -28,11 +26,14 @@ def cautions_page(content: Content, read: Callable[[], None]) -> QWidget:
         margin=28,
     )
     inside.setFixedWidth(720)
+    across = row(inside)
+    across.insertStretch(0, 1)
+    across.addStretch(1)
+    down = column(across)
+    down.insertStretch(0, 1)
+    down.addStretch(2)
     page = QWidget()
-    layout = QVBoxLayout(page)
-    layout.addStretch(1)
-    layout.addWidget(inside, 0, Qt.AlignmentFlag.AlignHCenter)
-    layout.addStretch(2)
+    page.setLayout(down)
     return page
 
 

@@ -9,20 +9,14 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from keen_kettle.core.motion import EVENT_NAMES
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour, font
 from keen_kettle.desk.widgets.film_view import FilmView
+from keen_kettle.desk.words import EVENT_SHORT
 
 __all__ = ["PathLane"]
 
 LABELLED = ("lift_off", "peak_velocity", "peak_height", "lowest")
-SHORT = {
-    "lift_off": "lift-off",
-    "peak_velocity": "fastest",
-    "peak_height": "peak",
-    "lowest": "lowest",
-}
 
 
 class PathLane(QWidget):
@@ -78,7 +72,7 @@ class PathLane(QWidget):
     def _paint_axes(self, painter: QPainter, per_cm: float, line_x: float, level: float) -> None:
         painter.setFont(font("small"))
         painter.setPen(QPen(colour("edge"), 1))
-        highest = int(level / per_cm // 25) * 25
+        highest = int((level - 24) / per_cm // 25) * 25
         for height in range(0, max(highest, 0) + 1, 25):
             y = level - height * per_cm
             painter.setPen(QPen(colour("edge"), 1))
@@ -103,7 +97,8 @@ class PathLane(QWidget):
         painter.drawText(
             QRectF(0, foot + 4, self.width(), 18), Qt.AlignmentFlag.AlignHCenter, words
         )
-        painter.drawText(QRectF(4, 4, 60, 16), Qt.AlignmentFlag.AlignLeft, "cm")
+        top = level - highest * per_cm
+        painter.drawText(QRectF(0, top - 24, 27, 16), Qt.AlignmentFlag.AlignRight, "cm")
 
     def _paint_path(self, painter: QPainter, points: np.ndarray) -> None:
         frame = self._model.frame
@@ -142,7 +137,7 @@ class PathLane(QWidget):
             painter.setPen(QPen(colour("ink"), 1.5))
             painter.setBrush(colour("raised"))
             painter.drawEllipse(QPointF(x, y), 3.5, 3.5)
-            words = SHORT.get(name, EVENT_NAMES[name])
+            words = EVENT_SHORT[name]
             width = painter.fontMetrics().horizontalAdvance(words)
             right = x + 10 + width < self.width() - 4
             at = y + 4

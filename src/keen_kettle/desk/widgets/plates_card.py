@@ -2,14 +2,14 @@
 
 import re
 
-from PyQt6.QtWidgets import QDoubleSpinBox, QFrame, QLineEdit, QWidget
+from PyQt6.QtWidgets import QFrame, QLineEdit, QWidget
 
 from keen_kettle.core.errors import KettleError
 from keen_kettle.core.plan import PlateSet
 from keen_kettle.desk.desk_model import DeskModel
-from keen_kettle.desk.parts import column, label, row
+from keen_kettle.desk.parts import column, label, number_field, row
 
-__all__ = ["PlatesCard", "parse_pairs", "pairs_words"]
+__all__ = ["PlatesCard", "pairs_words", "parse_pairs"]
 
 MOST_PAIRS = 12
 
@@ -48,12 +48,7 @@ class PlatesCard(QFrame):
         super().__init__(parent)
         self._desk = desk
         self.setProperty("role", "card")
-        self.bar = QDoubleSpinBox()
-        self.bar.setRange(2.5, 30)
-        self.bar.setSingleStep(2.5)
-        self.bar.setDecimals(1)
-        self.bar.setSuffix(" kg")
-        self.bar.setKeyboardTracking(False)
+        self.bar = number_field(2.5, 30, 2.5, " kg", 1)
         self.bar.setAccessibleName("Bar")
         self.bar.setToolTip("Mass of the empty bar")
         self.pairs = QLineEdit()

@@ -45,6 +45,7 @@ class Rhythm(QWidget):
         self._head = pg.InfiniteLine(angle=90, movable=True)
         self._head.sigDragged.connect(self._on_head)
         self._moving = False
+        self._whole = False
         self._setup()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -70,6 +71,20 @@ class Rhythm(QWidget):
         item.getAxis("left").setWidth(52)
         item.getAxis("right").setWidth(52)
         item.getAxis("bottom").setHeight(34)
+        item.layout.setContentsMargins(0, 8, 0, 0)
+
+    def show_whole(self, on: bool) -> None:
+        """The whole film, or (as long as one was found) the lift with a little round it."""
+        self._whole = on
+        self.redraw()
+
+    def _span(self) -> tuple[float, float]:
+        index, answer = self._model.index, self._model.answer
+        end = index.duration_s if index is not None else 1.0
+        if self._whole or answer is None or "peak_velocity" not in answer.events:
+            return 0.0, end
+        first, last = answer.events["lift_off"].t_s, max(e.t_s for e in answer.events.values())
+        return max(first - 0.4, 0.0), min(last + 0.7, end)
 
     # Drawing
 
@@ -84,9 +99,8 @@ class Rhythm(QWidget):
             axis.setPen(colour("edge"))
             axis.setTextPen(colour("quiet"))
             axis.setLabel(words, **{"color": colour("quiet").name(), "font-size": "12px"})
-        index, answer = self._model.index, self._model.answer
-        duration = index.duration_s if index is not None else 1.0
-        item.setXRange(0, duration, padding=0.005)
+        answer = self._model.answer
+        item.setXRange(*self._span(), padding=0.005)
         item.setYRange(-1.2, 2.4, padding=0)
         self._heights.setYRange(-20, 150, padding=0)
         if answer is not None:
@@ -101,7 +115,7 @@ class Rhythm(QWidget):
         item, motion = self._plot.getPlotItem(), answer.motion
         if not np.isfinite(motion.vy_mps).any():
             return
-        top = max(float(np.nanmax(motion.vy_mps)) * 1.45, 0.8)
+        top = max(float(np.nanmax(motion.vy_mps)) * 1.5, 0.8)
         low = min(float(np.nanmin(motion.vy_mps)) * 1.15, -0.3)
         item.setYRange(low, top, padding=0)
         self._draw_doubt(low, top)
@@ -152,7 +166,7 @@ class Rhythm(QWidget):
                 [peak.t_s], [measure.value], size=8, brush=QBrush(colour("ink")), pen=None
             )
             item.addItem(dot)
-            text = pg.TextItem(f"{measure.value:.2f} m/s", color=colour("ink"), anchor=(-0.1, 0.9))
+            text = pg.TextItem(f"{measure.value:.2f} m/s", color=colour("ink"), anchor=(1.08, 0.75))
             text.setFont(font("small"))
             text.setPos(peak.t_s, measure.value)
             item.addItem(text)
@@ -179,7 +193,8 @@ class Rhythm(QWidget):
         index = self._model.index
         if index is not None:
             self._moving = True
-            self._head.setValue(float(index.t_s[self._model.frame]))
+            low, high = self._span()
+            self._head.setValue(float(np.clip(index.t_s[self._model.frame], low, high)))
             self._moving = False
 
     def _on_head(self) -> None:

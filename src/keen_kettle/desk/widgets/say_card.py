@@ -1,9 +1,10 @@
 """The say card: what was right, the one thing, why, and what to do; measures and set-up below it."""
 
+from functools import partial
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QFrame,
-    QLabel,
     QProgressBar,
     QScrollArea,
     QSizePolicy,
@@ -15,15 +16,14 @@ from PyQt6.QtWidgets import (
 from keen_kettle.core.analysis import Assessment
 from keen_kettle.core.faults import Finding
 from keen_kettle.core.plan import Prescription
-from keen_kettle.desk.parts import button, clear, column, label, row
+from keen_kettle.desk.parts import button, clear, column, label, row, with_picture
 from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.review_model import ReviewModel
-from keen_kettle.desk.theme import icon
 from keen_kettle.desk.widgets.measure_list import MeasureList
 from keen_kettle.desk.widgets.setup_fields import SetupFields
 from keen_kettle.desk.words import evidence_words, load_words, praise_words
 
-__all__ = ["SayCard", "with_picture"]
+__all__ = ["SayCard"]
 
 MOST_PRAISE = 2
 
@@ -212,7 +212,7 @@ class SayCard(QFrame):
             return
         content = self._model.desk.content
         if answer.praise:
-            self._head("Right")
+            self._head("What was right")
             for one in answer.praise[:MOST_PRAISE]:
                 self._add(with_picture("check", "right", praise_words(one, content)))
         if answer.diagnosis is None:
@@ -227,13 +227,13 @@ class SayCard(QFrame):
             return
         chief = answer.diagnosis.chief
         self._head("The one thing")
-        self._add(label(content.faults[chief.fault].one_thing, "lead"))
+        self._add(label(content.faults[chief.fault].one_thing, "title"))
         self._head("Why")
         self._say_finding(chief, "triangle-alert")
         for chain in answer.diagnosis.chains:
-            names = " → ".join(content.faults[fault].name.lower() for fault in chain)
+            names = " → ".join(content.faults[fault].name.lower() for fault in chain[1:])
             later = next(f for f in answer.findings if f.fault == chain[-1])
-            self._add(label(f"Leads to: {names}", "quiet"))
+            self._add(label(f"It leads to: {names}", "quiet"))
             self._say_finding(later, "")
         if answer.diagnosis.others:
             names = ", ".join(content.faults[f.fault].name.lower() for f in answer.diagnosis.others)
@@ -245,17 +245,18 @@ class SayCard(QFrame):
         if picture:
             self._add(with_picture(picture, "fault", content.faults[finding.fault].name))
         for one in finding.evidence:
-            self._add(label(evidence_words(one, content)))
             t_s = model.index.t_s[one.frame] if model.index is not None else 0.0
-            self._add(
-                button(
-                    f"See it: frame {one.frame}, {t_s:.2f} s",
-                    "Go to the frame that shows this",
-                    lambda frame=one.frame: model.step(frame - model.frame),
-                    "arrow-right",
-                    "link",
-                )
+            go = button(
+                f"{t_s:.2f} s",
+                f"See it: go to frame {one.frame}",
+                partial(model.go_to_frame, one.frame),
+                "film",
+                "link",
             )
+            go.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+            line = QWidget()
+            line.setLayout(row(label(evidence_words(one, content)), go, spacing=4))
+            self._add(line)
 
     def _say_offers(self) -> None:
         self._head("Do")
@@ -319,7 +320,7 @@ class _Fold(QWidget):
         self.head = QToolButton()
         self.head.setText(words)
         self.head.setCheckable(True)
-        self.head.setProperty("role", "link")
+        self.head.setProperty("role", "fold")
         self.head.setToolTip(f"Show or hide: {words.lower()}")
         self.head.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         self.head.toggled.connect(self._on_toggled)
@@ -332,16 +333,3 @@ class _Fold(QWidget):
     def _on_toggled(self, on: bool) -> None:
         self._inside.setVisible(on)
         self.head.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
-
-
-def with_picture(picture: str, role: str, words: str) -> QWidget:
-    """An icon of the role's colour beside its words (colour never speaks alone)."""
-    token = {"right": "sage", "fault": "ember", "safety": "signal"}.get(role, "quiet")
-    sign = QLabel()
-    sign.setPixmap(icon(picture, token).pixmap(18, 18))
-    sign.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
-    text = label(words, "" if role == "right" else role)
-    made = QWidget()
-    made.setLayout(row(sign, text))
-    made.layout().setAlignment(sign, Qt.AlignmentFlag.AlignTop)  # type: ignore[union-attr]
-    return made

@@ -4,14 +4,13 @@ from PyQt6.QtCore import QSize
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QComboBox,
-    QDoubleSpinBox,
     QGridLayout,
     QToolButton,
     QWidget,
 )
 
 from keen_kettle.core.lifts import all_derivatives
-from keen_kettle.desk.parts import label, row
+from keen_kettle.desk.parts import label, number_field, row
 from keen_kettle.desk.review_model import ReviewModel
 
 __all__ = ["SetupFields"]
@@ -27,9 +26,9 @@ class SetupFields(QWidget):
         self.athlete = QComboBox()
         self.lift = QComboBox()
         self.lift.addItems([derivative.name for derivative in all_derivatives()])
-        self.mass = _number(0, 500, 0.5, " kg", 1)
+        self.mass = number_field(0, 500, 0.5, " kg", 1)
         self.mass.setSpecialValueText("not given")
-        self.diameter = _number(100, 700, 5, " mm", 0)
+        self.diameter = number_field(100, 700, 5, " mm", 0)
         self.left, self.right = QToolButton(), QToolButton()
         self._grid()
         self.athlete.activated.connect(self._on_athlete)
@@ -58,7 +57,9 @@ class SetupFields(QWidget):
             made.setAccessibleName(f"The lifter faces {words.strip('←→ ')}")
             group.addButton(made)
         facing = QWidget()
-        facing.setLayout(row(self.left, self.right, spacing=4))
+        beside = row(self.left, self.right, spacing=4)
+        beside.addStretch(1)
+        facing.setLayout(beside)
         rows = (
             ("Athlete", self.athlete, "Whose lift this is; loads and the record go by it."),
             ("Lift", self.lift, "The derivative that is lifted."),
@@ -99,13 +100,3 @@ class SetupFields(QWidget):
     def _change(self, words: str, **fields: object) -> None:
         if not self._filling:
             self._model.change_clip(words, **fields)
-
-
-def _number(low: float, high: float, step: float, unit: str, digits: int) -> QDoubleSpinBox:
-    made = QDoubleSpinBox()
-    made.setRange(low, high)
-    made.setSingleStep(step)
-    made.setDecimals(digits)
-    made.setSuffix(unit)
-    made.setKeyboardTracking(False)
-    return made

@@ -1,16 +1,18 @@
 """Play, step and speed, with the frame and the time on show; and one button for each event."""
 
+from functools import partial
+
 from PyQt6.QtWidgets import QButtonGroup, QToolButton, QWidget
 
 from keen_kettle.core.motion import EVENT_NAMES
 from keen_kettle.desk.parts import button, clear, label, row
 from keen_kettle.desk.review_model import SPEEDS, ReviewModel
-from keen_kettle.desk.theme import icon
+from keen_kettle.desk.theme import dress
+from keen_kettle.desk.words import EVENT_SHORT
 
 __all__ = ["Transport"]
 
 SPEED_WORDS = {1.0: "1", 0.5: "1/2", 0.25: "1/4", 0.125: "1/8"}
-SHOWN_EVENTS = ("lift_off", "power_position", "peak_velocity", "peak_height", "lowest")
 
 
 class Transport(QWidget):
@@ -60,7 +62,7 @@ class Transport(QWidget):
             self.where.setText(f"frame {frame} of {len(index) - 1}  ·  {index.t_s[frame]:.3f} s")
 
     def _on_playing(self) -> None:
-        self.play.setIcon(icon("pause" if self._model.playing else "play"))
+        dress(self.play, "pause" if self._model.playing else "play")
         self.speeds.button(SPEEDS.index(self._model.speed)).setChecked(True)  # type: ignore[union-attr]
 
     def _show_events(self) -> None:
@@ -68,14 +70,14 @@ class Transport(QWidget):
         answer = self._model.answer
         if answer is None:
             return
-        for name in SHOWN_EVENTS:
+        for name, words in EVENT_SHORT.items():
             event = answer.events.get(name)
             if event is not None:
                 tip = f"Go to {EVENT_NAMES[name].lower()}: frame {event.frame}, {event.t_s:.2f} s"
                 go = button(
-                    EVENT_NAMES[name],
+                    words.capitalize(),
                     tip,
-                    lambda frame=event.frame: self._model.step(frame - self._model.frame),
+                    partial(self._model.go_to_frame, event.frame),
                     role="link",
                 )
                 self._events.addWidget(go)
@@ -83,7 +85,7 @@ class Transport(QWidget):
 
 def _picture_button(picture: str, tip: str) -> QToolButton:
     made = QToolButton()
-    made.setIcon(icon(picture))
+    dress(made, picture)
     made.setToolTip(tip)
     made.setAccessibleName(tip.split(" (")[0])
     return made

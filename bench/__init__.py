@@ -1,0 +1,1 @@
+"""Timed and accuracy benchmarks: ratios measured in one run, never asserted."""
