@@ -70,7 +70,7 @@ CLIPS = (
         "power clean",
         80.0,
         1,
-        LiftScript("clean", "floor", "power", Body(1.83), {"rushed-first-pull": 1.3, "loop": 0.9}),
+        LiftScript("clean", "floor", "power", Body(1.83), {"rushed-first-pull": 1.1, "loop": 0.9}),
         Filming(
             fps=50,
             exposure_s=1 / 160,

@@ -51,6 +51,7 @@ def document(
                 "name": event.name,
                 "frame": event.frame,
                 "t_s": _number(event.t_s, 5),
+                "sigma_s": _number(event.sigma_s, 5),
                 "source": event.source,
             }
             for event in assessment.events.values()

@@ -29,15 +29,22 @@ EVENT_NAMES = {
 
 SMALLEST_RISE_M = 0.25
 STILL_MPS = 0.06
+BLUNT_S = 0.06
+"""Uncertainty of the pull's parting where velocity hardly falls between its two halves."""
 
 
 @dataclass(frozen=True)
 class Event:
-    """One instant: its frame, its time in seconds from the first frame, and what it rests on."""
+    """One instant: its frame, its time in seconds from the first frame, how sure, and its source.
+
+    `sigma_s` is the standard uncertainty of the time: half a frame spread evenly for a sharp
+    event, more where the bar shows no clear turn.
+    """
 
     name: str
     frame: int
     t_s: float
+    sigma_s: float
     source: str = "bar"
 
 
@@ -63,7 +70,8 @@ def find_events(motion: BarMotion, derivative: Derivative) -> dict[str, Event]:
     if lift_off is None or y[peak_v] - y[lift_off] < 0.1:
         return {}
     frames = {"lift_off": lift_off}
-    frames["first_pull_end"], frames["power_position"] = _split_pull(motion, lift_off, peak_v)
+    first_end, second_begin, clear = _split_pull(motion, lift_off, peak_v)
+    frames["first_pull_end"], frames["power_position"] = first_end, second_begin
     frames["peak_velocity"] = peak_v
     peak_h = _first_below(v, peak_v, 0.0, known)
     if peak_h is not None:
@@ -73,8 +81,13 @@ def find_events(motion: BarMotion, derivative: Derivative) -> dict[str, Event]:
             if derivative.has_catch:
                 frames["catch"] = peak_h + int(np.argmin(v[peak_h : lowest + 1]))
             frames["lowest"] = lowest
+    sharp = motion.frame_s / np.sqrt(3)
+    blunt = sharp if clear else max(sharp, BLUNT_S)
+    sigmas = {"first_pull_end": blunt, "power_position": blunt}
     return {
-        name: Event(name, int(frames[name]), float(motion.t_s[frames[name]]))
+        name: Event(
+            name, int(frames[name]), float(motion.t_s[frames[name]]), sigmas.get(name, sharp)
+        )
         for name in EVENT_NAMES
         if name in frames
     }
@@ -86,12 +99,22 @@ def _still(motion: BarMotion) -> float:
 
 
 def _main_peak(v: Array, y: Array) -> int | None:
-    """The fastest rise that belongs to a lift: enough height gained round it."""
+    """The peak of the second pull: the last crest before the bar stops rising.
+
+    It starts from the fastest rise of the clip, which may be a rushed first pull; a later crest
+    of the same rise counts when it is at least three quarters as fast.
+    """
     top = int(np.argmax(v))
     if v[top] < 0.4:
         return None
     low, high = np.nanmin(y[: top + 1]), np.nanmax(y[top:])
-    return top if high - low >= SMALLEST_RISE_M else None
+    if high - low < SMALLEST_RISE_M:
+        return None
+    falling = np.flatnonzero(v[top:] <= 0)
+    end = top + int(falling[0]) if len(falling) else len(v) - 1
+    crests = [k for k in range(top + 1, end) if v[k] > v[k - 1] and v[k] >= v[k + 1]]
+    later = [k for k in crests if v[k] > 0.75 * v[top] and v[top:k].min() < v[k] - 0.02]
+    return later[-1] if later else top
 
 
 def _known_since(known: NDArray[np.bool_], frame: int) -> int:
@@ -122,11 +145,12 @@ def _lift_off(
     return begin + int(still_down[-1]) if len(still_down) else None
 
 
-def _split_pull(motion: BarMotion, lift_off: int, peak_v: int) -> tuple[int, int]:
-    """Where the first pull ends and the second begins: crest and trough of velocity."""
+def _split_pull(motion: BarMotion, lift_off: int, peak_v: int) -> tuple[int, int, bool]:
+    """Where the first pull ends and the second begins (crest and trough of velocity), and
+    whether the fall between them is plain."""
     v = motion.vy_mps[lift_off : peak_v + 1]
     if len(v) < 5:
-        return lift_off, lift_off
+        return lift_off, lift_off, False
     crests = np.flatnonzero((v[1:-1] > v[:-2]) & (v[1:-1] >= v[2:])) + 1
     sigma = float(np.nanmedian(motion.vy_sigma_mps[lift_off : peak_v + 1]))
     deepest: tuple[float, int, int] | None = None
@@ -136,14 +160,15 @@ def _split_pull(motion: BarMotion, lift_off: int, peak_v: int) -> tuple[int, int
         if fall > max(0.03, sigma) and (deepest is None or fall > deepest[0]):
             deepest = (fall, int(crest), trough)
     if deepest is not None:
-        return lift_off + deepest[1], lift_off + deepest[2]
+        plain = deepest[0] > max(0.15, 3 * sigma)
+        return lift_off + deepest[1], lift_off + deepest[2], plain
     rise = motion.y_m[lift_off : peak_v + 1] - motion.y_m[lift_off]
     middle = np.flatnonzero((rise > 0.2 * rise[-1]) & (rise < 0.8 * rise[-1]))
     if not len(middle):
-        return lift_off, lift_off
+        return lift_off, lift_off, False
     a = motion.ay_mps2[lift_off : peak_v + 1]
     split = lift_off + int(middle[np.argmin(a[middle])])
-    return split, split
+    return split, split, False
 
 
 def _first_below(v: Array, start: int, level: float, known: NDArray[np.bool_]) -> int | None:

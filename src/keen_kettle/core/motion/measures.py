@@ -63,13 +63,20 @@ def bar_measures(
     the floor.
     """
     frames = {name: event.frame for name, event in events.items()}
-    found = {rule.id: _measure(rule, motion, frames, derivative) for rule in RULES}
+    sigmas = {name: event.sigma_s for name, event in events.items()}
+    found = {rule.id: _measure(rule, motion, frames, sigmas, derivative) for rule in RULES}
     found.update(_above_floor(found["rise"], derivative, stature_m, plate_diameter_m))
     found.update(_power(motion, frames, mass_kg))
     return found
 
 
-def _measure(rule: _Rule, motion: BarMotion, frames: Frames, derivative: Derivative) -> Measure:
+def _measure(
+    rule: _Rule,
+    motion: BarMotion,
+    frames: Frames,
+    sigmas: dict[str, float],
+    derivative: Derivative,
+) -> Measure:
     def missing(why: str) -> Measure:
         return Measure(rule.id, None, None, rule.unit, None, why)
 
@@ -85,33 +92,42 @@ def _measure(rule: _Rule, motion: BarMotion, frames: Frames, derivative: Derivat
             else "no lift was found"
         )
     value, frame = rule.reckon(motion, frames)
-    return Measure(rule.id, value, _sigma(rule, motion, frames, value, frame), rule.unit, frame)
+    parts = _event_shares(rule, motion, frames, sigmas, value)
+    parts += _own_shares(rule, motion, frames, value, frame)
+    return Measure(rule.id, value, float(np.sqrt(np.sum(np.square(parts)))), rule.unit, frame)
 
 
-def _sigma(rule: _Rule, motion: BarMotion, frames: Frames, value: float, frame: int) -> float:
-    parts = [_event_share(rule, motion, frames, value)]
+def _own_shares(
+    rule: _Rule, motion: BarMotion, frames: Frames, value: float, frame: int
+) -> list[float]:
+    """The measure's own uncertainty: of velocity, or of scale and points."""
     if rule.kind == "upward":
-        parts.append(float(motion.vy_sigma_mps[frame]))
-    elif rule.kind == "forward":
-        parts.append(float(motion.vx_sigma_mps[frame]))
-    elif rule.kind == "length":
-        parts += [abs(value) * motion.scale_sigma, motion.position_sigma_m]
-    return float(np.sqrt(np.sum(np.square(parts))))
+        return [float(motion.vy_sigma_mps[frame])]
+    if rule.kind == "forward":
+        return [float(motion.vx_sigma_mps[frame])]
+    if rule.kind == "dip":
+        fastest = _greatest(motion.vy_mps, _span(motion, frames, "lift_off", "first_pull_end"))[0]
+        return [float(np.sqrt(2) * motion.vy_sigma_mps[frame] / max(fastest, 0.1))]
+    if rule.kind == "length":
+        return [abs(value) * motion.scale_sigma, motion.position_sigma_m]
+    return []
 
 
-def _event_share(rule: _Rule, motion: BarMotion, frames: Frames, value: float) -> float:
-    """What a frame earlier or later at each event would change (even spread: 1/sqrt 3)."""
-    total = 0.0
+def _event_shares(
+    rule: _Rule, motion: BarMotion, frames: Frames, sigmas: dict[str, float], value: float
+) -> list[float]:
+    """What moving each event by its uncertainty (a frame at least, then scaled) would change."""
+    shares = []
     for name in rule.needs:
+        step = max(1, round(sigmas[name] / motion.frame_s))
         change = 0.0
-        for step in (-1, 1):
-            moved = {**frames, name: frames[name] + step}
-            if 0 <= moved[name] < len(motion.t_s):
-                other = rule.reckon(motion, moved)[0]
+        for moved in (frames[name] - step, frames[name] + step):
+            if 0 <= moved < len(motion.t_s):
+                other = rule.reckon(motion, {**frames, name: moved})[0]
                 if np.isfinite(other):
                     change = max(change, abs(other - value))
-        total += (change / np.sqrt(3)) ** 2
-    return float(np.sqrt(total))
+        shares.append(change * sigmas[name] / (step * motion.frame_s))
+    return shares
 
 
 def _span(motion: BarMotion, frames: Frames, first: str, last: str) -> NDArray[np.intp]:
@@ -194,7 +210,7 @@ RULES = (
     _Rule(
         "height_at_peak_velocity", "m", ("lift_off", "peak_velocity"), _height_at("peak_velocity")
     ),
-    _Rule("velocity_dip", "1", _PULL[:3], _velocity_dip, floor_only=True, kind="ratio"),
+    _Rule("velocity_dip", "1", _PULL[:3], _velocity_dip, floor_only=True, kind="dip"),
     _Rule("rhythm", "1", _PULL, _rhythm, floor_only=True, kind="ratio"),
     _Rule("rise", "m", ("lift_off", "peak_height"), _height_at("peak_height")),
     _Rule("catch_height", "m", ("lift_off", "catch"), _height_at("catch"), catch_only=True),

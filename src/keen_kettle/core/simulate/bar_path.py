@@ -113,9 +113,9 @@ def bar_path(script: LiftScript) -> BarPath:
     knee_y = body.ankle_m + body.shank_m
     power_y = (body.standing_shoulder_m() - arm) - 0.045 * stature
     chain = _Chain([0.0], [0.0], [0.225])
-    v_first = 1.0 + 0.75 * rushed
     v_peak = (1.95 if snatch else 1.6) - 0.15 * rushed
     v_peak += {"full": 0.0, "power": 0.3 if snatch else 0.4, "none": -0.25}[script.receive]
+    v_first = 1.0 + rushed * (0.97 * v_peak - 1.0)
     if script.start == "hang":
         _lower_to_hang(chain, script, power_y, knee_y)
         lift_off = first_end = chain.t[-1]

@@ -100,7 +100,7 @@ def two_link(a: Array, b: Array, first_m: float, second_m: float, side: float) -
     way = b - a
     apart = float(np.hypot(*way))
     if apart < 1e-9:
-        return a + np.array([first_m * side, 0.0])
+        return np.asarray(a + np.array([first_m * side, 0.0]))
     along = way / apart
     across = np.array([-along[1], along[0]])
     foot = (first_m**2 - second_m**2 + apart**2) / (2 * apart)

@@ -66,7 +66,7 @@ class SimulatedLift:
         between = span("first_pull_end", "peak_velocity")
         after = span("power_position", "peak_height")
         truth = {
-            "peak_velocity": float(v.max()),
+            "peak_velocity": float(np.interp(events["peak_velocity"], t, v)),
             "peak_height": float(np.interp(events["peak_height"], t, y)),
             "loop": float((x[span("power_position", "lowest")] - x0).max()),
             "forward_bump": float(x[after].max() - x_power),

@@ -332,7 +332,7 @@ def _edges(
         inner[:, : wide + 1] = smooth[:, :1]
         apart = np.abs(inner - colour).max(axis=-1)
         strength = strength * np.exp(-0.5 * (apart / (2 * spread)) ** 2)
-    return strength, seen.all(axis=1)
+    return np.asarray(strength, np.float64), np.asarray(seen.all(axis=1), bool)
 
 
 def _parabola(edges: Array, top: NDArray[np.intp], shares: Array) -> Array:

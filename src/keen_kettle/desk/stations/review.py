@@ -1,6 +1,6 @@
 """Review: film and path lane side by side, the rhythm under them, the say card on the right."""
 
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtWidgets import QApplication, QSizePolicy, QWidget
 
 from keen_kettle.core.units import show_kg
 from keen_kettle.desk.parts import column, label, row
@@ -37,8 +37,14 @@ class ReviewStation(QWidget):
         whole = row(left, self.say, spacing=12, margin=12)
         whole.setStretch(0, 1)
         self.setLayout(whole)
+        self.say.rebuilt.connect(self._keep_focus)
         model.clip_changed.connect(self._name)
         self._name()
+
+    def _keep_focus(self) -> None:
+        """A button that was pressed may be gone; the keys then belong to the film."""
+        if self.isVisible() and QApplication.focusWidget() is None:
+            self.film.setFocus()
 
     def _name(self) -> None:
         clip, athlete = self._model.clip, self._model.athlete

@@ -2,7 +2,7 @@
 
 from functools import partial
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QFrame,
     QProgressBar,
@@ -31,6 +31,8 @@ MOST_PRAISE = 2
 class SayCard(QFrame):
     """One column that always holds the next step."""
 
+    rebuilt = pyqtSignal()
+
     def __init__(
         self, model: ReviewModel, offers: PrescribeModel, parent: QWidget | None = None
     ) -> None:
@@ -49,7 +51,11 @@ class SayCard(QFrame):
         self._measures_fold = _Fold("All measures", self.measures)
         inside = QWidget()
         inside.setLayout(
-            column(self._said, self._measures_fold, self._setup_fold, spacing=10, margin=14)
+            column(
+                *(self._said, self.progress, self._measures_fold, self._setup_fold),
+                spacing=10,
+                margin=14,
+            )
         )
         inside.layout().addStretch(1)  # type: ignore[union-attr]
         scroll = QScrollArea()
@@ -60,6 +66,7 @@ class SayCard(QFrame):
         self._state = ""
         model.clip_changed.connect(self._rebuild)
         model.mark_changed.connect(self._on_mark)
+        model.marking_changed.connect(self._rebuild)
         model.tracking_changed.connect(self._rebuild)
         model.tracking_progress.connect(lambda share: self.progress.setValue(int(1000 * share)))
         offers.changed.connect(self._rebuild)
@@ -71,7 +78,6 @@ class SayCard(QFrame):
 
     def _rebuild(self) -> None:
         model = self._model
-        self.progress.setParent(None)
         clear(self._said)
         state = self._which()
         if state == "empty":
@@ -93,6 +99,8 @@ class SayCard(QFrame):
             self._state = state
         self._setup_fold.setVisible(state not in ("empty", "loading"))
         self._measures_fold.setVisible(state == "answer" and model.answer is not None)
+        self.progress.setVisible(state == "tracking")
+        self.rebuilt.emit()
 
     def _which(self) -> str:
         model = self._model
@@ -140,8 +148,8 @@ class SayCard(QFrame):
             lambda: self._model.set_marking(True),
             "circle-dot",
         )
-        again.setVisible(not self._model.marking)
-        self._add(again)
+        if not self._model.marking:
+            self._add(again)
 
     def _say_track(self) -> None:
         self._add(label("Ready to track", "lead"))
@@ -188,7 +196,7 @@ class SayCard(QFrame):
 
     def _say_tracking(self) -> None:
         self._add(label("Tracking the bar …", "lead"))
-        self._add(self.progress)
+        self.progress.setValue(0)
         self._add(
             button("Stop tracking", "Stop; the mark is kept (Esc)", self._model.stop_tracking, "x")
         )

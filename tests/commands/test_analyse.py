@@ -1,0 +1,239 @@
+"""The command line as a user types it: documents that keep their promises, refusals in one line."""
+
+import contextlib
+import io
+import json
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+from unittest import mock
+
+import numpy as np
+
+from keen_kettle.__main__ import main
+from keen_kettle.commands.analyse import parse_plate
+from keen_kettle.core.errors import MarkError
+from keen_kettle.core.track import PlateMark
+from tests.films import TestFilm, film
+
+
+def kettle(*words: str) -> tuple[int, str, str]:
+    """Exit code, standard output and standard error of one call."""
+    out, wrong = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(wrong):
+        try:
+            code = main(list(words))
+        except SystemExit as end:
+            code = int(end.code or 0)
+    return code, out.getvalue(), wrong.getvalue()
+
+
+class TestAnalyse(unittest.TestCase):
+    document: dict[str, Any]
+    film: TestFilm
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.film = film("struck")
+        mark = cls.film.mark()
+        plate = f"{mark.x_px:.1f},{mark.y_px:.1f},{mark.r_px:.1f}"
+        code, out, wrong = kettle(
+            "analyse", str(cls.film.path), "--plate", plate, "--lift", "clean", "--mass-kg", "60"
+        )
+        assert code == 0, wrong
+        cls.document = json.loads(out)
+
+    def test_it_names_its_schema_and_the_clip(self) -> None:
+        whole = self.document
+        self.assertEqual((whole["schema"], whole["schema_version"]), ("keen-kettle-analysis", 1))
+        self.assertEqual(whole["clip"]["frames"], len(self.film.bar_px))
+        self.assertEqual((whole["clip"]["width_px"], whole["clip"]["height_px"]), (1280, 720))
+        self.assertEqual(whole["settings"]["lift"], "clean")
+
+    def test_every_frame_has_a_point_with_all_its_fields(self) -> None:
+        points = self.document["bar"]["points"]
+        self.assertEqual([point["frame"] for point in points], list(range(len(self.film.bar_px))))
+        wanted = {"frame", "t_s", "x_px", "y_px", "x_m", "y_m", "state", "confidence"}
+        for point in points:
+            self.assertLessEqual(wanted, point.keys())
+            self.assertIn(point["state"], ("good", "check", "lost", "by hand", "repeated"))
+        px = np.array([[point["x_px"], point["y_px"]] for point in points], float)
+        self.assertLess(float(np.nanmax(np.hypot(*(px - self.film.bar_px).T))), 6)
+
+    def test_metres_start_at_lift_off(self) -> None:
+        event = next(e for e in self.document["events"] if e["name"] == "lift_off")
+        point = self.document["bar"]["points"][event["frame"]]
+        self.assertAlmostEqual(point["smooth_x_m"], 0.0, places=4)
+        self.assertAlmostEqual(point["smooth_y_m"], 0.0, places=4)
+
+    def test_events_and_measures_agree_with_the_truth(self) -> None:
+        truth = self.film.truth
+        for event in self.document["events"]:
+            if event["name"] in ("lift_off", "peak_velocity", "peak_height", "lowest"):
+                self.assertLess(
+                    abs(event["t_s"] - truth["events_s"][event["name"]]), 2 / 30, event["name"]
+                )
+        for name, allowed in (
+            ("peak_velocity", 0.1),
+            ("peak_height", 0.04),
+            ("forward_bump", 0.02),
+        ):
+            measure = self.document["measures"][name]
+            self.assertLess(abs(measure["value"] - truth["measures"][name]), allowed, name)
+            self.assertGreater(measure["sigma"], 0)
+
+    def test_the_fault_that_was_put_in_is_found_with_its_evidence(self) -> None:
+        chief = next(finding for finding in self.document["findings"] if finding["chief"])
+        self.assertEqual(chief["fault"], "bounce-forward")
+        for one in chief["evidence"]:
+            self.assertGreater(one["value"], one["threshold"])
+            self.assertIn(one["frame"], range(len(self.film.bar_px)))
+
+    def test_the_document_is_plain_json_without_nan(self) -> None:
+        text = json.dumps(self.document)
+        self.assertNotIn("NaN", text)
+        json.loads(text, parse_constant=lambda word: self.fail(word))
+
+    def test_out_writes_the_same_document_to_a_file(self) -> None:
+        mark = self.film.mark()
+        plate = f"{mark.x_px:.1f},{mark.y_px:.1f},{mark.r_px:.1f}@0"
+        with tempfile.TemporaryDirectory() as room:
+            out = Path(room) / "lift.json"
+            words = (
+                "analyse",
+                str(self.film.path),
+                "--plate",
+                plate,
+                "--lift",
+                "clean",
+                "--mass-kg",
+                "60",
+            )
+            code, printed, _ = kettle(*words, "--out", str(out))
+            self.assertEqual((code, printed), (0, ""))
+            self.assertEqual(json.loads(out.read_text()), self.document)
+            self.assertEqual([one.name for one in Path(room).iterdir()], ["lift.json"])
+
+
+class TestRefusals(unittest.TestCase):
+    def assert_refused(self, words: tuple[str, ...], *said: str) -> None:
+        code, out, wrong = kettle("analyse", *words)
+        self.assertEqual(code, 2, wrong)
+        self.assertEqual(out, "")
+        self.assertEqual(wrong.count("\n"), 1, wrong)
+        for word in said:
+            self.assertIn(word, wrong)
+
+    def test_each_bad_input_gets_one_plain_line_and_code_two(self) -> None:
+        path = str(film("struck").path)
+        with tempfile.TemporaryDirectory() as room:
+            text = Path(room) / "notes.mp4"
+            text.write_text("no film here")
+            self.assert_refused((str(text), "--plate", "9,9,20"), "notes.mp4")
+            self.assert_refused((f"{room}/gone.mp4", "--plate", "9,9,20"), "no file")
+            self.assert_refused(
+                (path, "--plate", "640,590,64", "--out", f"{room}/none/a.json"), "cannot be written"
+            )
+        self.assert_refused((path, "--plate", "5000,10,40"), "off the picture", "1280 by 720")
+        self.assert_refused((path, "--plate", "640,590,2"), "too small")
+        self.assert_refused((path, "--plate", "640,590,64@9999"), "frame 9999")
+        self.assert_refused((path, "--plate", "640;590"), "X,Y,R")
+        self.assert_refused((path, "--plate", "640,590,64", "--lift", "clena"), "clean")
+        self.assert_refused((path, "--plate", "640,590,64", "--mass-kg", "-5"), "-5")
+        self.assert_refused((path, "--plate", "640,590,64", "--stature-m", "172"), "metres")
+
+    def test_a_wrong_diameter_is_refused(self) -> None:
+        path = str(film("struck").path)
+        self.assert_refused((path, "--plate", "640,590,64", "--diameter-mm", "45"), "100 to 700")
+
+    def test_a_full_disk_leaves_the_former_file_whole(self) -> None:
+        known = film("struck")
+        mark = known.mark()
+        with tempfile.TemporaryDirectory() as room:
+            out = Path(room) / "old.json"
+            out.write_text("the former document")
+            full = OSError(28, "No space left on device")
+            with mock.patch("keen_kettle.core.analysis.document.os.fsync", side_effect=full):
+                plate = f"{mark.x_px:.1f},{mark.y_px:.1f},{mark.r_px:.1f}"
+                self.assert_refused(
+                    (str(known.path), "--plate", plate, "--lift", "clean", "--out", str(out)),
+                    "No space left",
+                )
+            self.assertEqual(out.read_text(), "the former document")
+            self.assertEqual([one.name for one in Path(room).iterdir()], ["old.json"])
+
+
+class TestPlateWords(unittest.TestCase):
+    def test_a_plate_may_name_its_frame(self) -> None:
+        self.assertEqual(parse_plate("1,2.5,30"), PlateMark(0, 1, 2.5, 30))
+        self.assertEqual(parse_plate("1,2,30@17"), PlateMark(17, 1, 2, 30))
+        for text in ("", "1,2", "a,b,c", "1,2,3@x", "1,2,3,4"):
+            with self.assertRaises(MarkError):
+                parse_plate(text)
+
+
+class TestRender(unittest.TestCase):
+    def test_a_clip_and_its_truth_are_written_and_measured_again(self) -> None:
+        with tempfile.TemporaryDirectory() as room:
+            out = Path(room) / "lift.mp4"
+            code, said, wrong = kettle(
+                *(
+                    "render",
+                    str(out),
+                    "--lift",
+                    "power clean",
+                    "--fault",
+                    "rushed-first-pull=0.5",
+                    "--fps",
+                    "24",
+                    "--facing",
+                    "left",
+                )
+            )
+            self.assertEqual(code, 0, wrong)
+            self.assertIn("lift.truth.json", said)
+            truth = json.loads(out.with_suffix(".truth.json").read_text())
+            self.assertEqual(truth["lift"]["faults"], {"rushed-first-pull": 0.5})
+            self.assertEqual((truth["facing"], truth["fps"]), ("left", 24.0))
+            self.assertEqual(len(truth["t_s"]), len(truth["bar_px"]))
+
+    def test_wrong_words_are_refused(self) -> None:
+        for words, said in (
+            ((), "Say where"),
+            (("a.mp4", "--fault", "lop=1"), "loop"),
+            (("a.mp4", "--fault", "loop=much"), "degree"),
+            (("a.mp4", "--fault", "loop=9"), "degree"),
+            (("a.mp4", "--lift", "swim"), "not a lift"),
+            (("a.mp4", "--fps", "1"), "Frame rates"),
+            (("a.mp4", "--stature-m", "172"), "1.2 to 2.2"),
+            (("/no/such/folder/a.mp4",), "no folder"),
+        ):
+            code, _, wrong = kettle("render", *words)
+            self.assertEqual(code, 2)
+            self.assertIn(said, wrong)
+
+
+class TestDoor(unittest.TestCase):
+    def test_without_a_screen_it_says_so_instead_of_dying(self) -> None:
+        bare = {"PATH": "/usr/bin:/bin", "HOME": "/nonexistent"}
+        done = subprocess.run(
+            [sys.executable, "-m", "keen_kettle"],
+            capture_output=True,
+            text=True,
+            check=False,
+            env=bare,
+        )
+        self.assertEqual(done.returncode, 2, done.stderr)
+        self.assertIn("no screen", done.stderr)
+
+    def test_help_and_version(self) -> None:
+        self.assertIn("analyse", kettle("--help")[1])
+        self.assertIn("Keen Kettle", kettle("--version")[1])
+        self.assertIn("truth", kettle("render", "--help")[1])
+
+
+if __name__ == "__main__":
+    unittest.main()

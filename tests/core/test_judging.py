@@ -1,0 +1,323 @@
+"""Findings, causes, correctives and loads, written as cases: facts in, judgement out."""
+
+import itertools
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from keen_kettle.core.content import load_content
+from keen_kettle.core.content.load import SHIPPED
+from keen_kettle.core.errors import ContentError, UnknownLift
+from keen_kettle.core.faults import Finding, find_cause, judge, praise
+from keen_kettle.core.lifts import (
+    all_derivatives,
+    format_derivative,
+    parse_derivative,
+    phases_of,
+)
+from keen_kettle.core.motion import Measure
+from keen_kettle.core.plan import PlateSet, load_for, make_load, prescribe
+from keen_kettle.core.prescribe import AthleteFacts, choose_correctives
+from keen_kettle.core.units import show_kg, show_measure, show_value
+
+CONTENT = load_content()
+SURE = np.ones(200)
+
+
+def measured(sigma: float = 0.001, **values: float) -> dict[str, Measure]:
+    return {name: Measure(name, value, sigma, "1", 100) for name, value in values.items()}
+
+
+def faults_in(measures: dict[str, Measure], family: str = "snatch") -> list[str]:
+    return [finding.fault for finding in judge(measures, family, CONTENT, SURE)]
+
+
+class TestJudge(unittest.TestCase):
+    def test_each_fault_is_seen_just_past_its_threshold_and_not_before(self) -> None:
+        cases = (
+            ("loop", "snatch", {"loop": 0.098}, {"loop": 0.102}),
+            ("loop", "clean", {"loop": 0.078}, {"loop": 0.082}),
+            ("bounce-forward", "snatch", {"forward_bump": 0.058}, {"forward_bump": 0.062}),
+            ("bounce-forward", "clean", {"forward_velocity": 0.59}, {"forward_velocity": 0.61}),
+            ("rushed-first-pull", "clean", {"rhythm": 1.32}, {"rhythm": 1.28}),
+            ("deep-rebend", "snatch", {"velocity_dip": 0.34}, {"velocity_dip": 0.36}),
+        )
+        for fault, family, good, bad in cases:
+            self.assertEqual(faults_in(measured(**good), family), [], fault)
+            self.assertEqual(faults_in(measured(**bad), family), [fault], fault)
+
+    def test_severity_counts_threshold_widths_times_confidence(self) -> None:
+        measures = measured(loop=0.16)
+        full = judge(measures, "snatch", CONTENT, SURE)[0]
+        half = judge(measures, "snatch", CONTENT, SURE * 0.5)[0]
+        self.assertAlmostEqual(full.severity, (0.16 - 0.10) / 0.03)
+        self.assertAlmostEqual(half.severity, full.severity / 2)
+
+    def test_a_value_within_its_sigma_of_the_threshold_is_said_to_be_close(self) -> None:
+        for sigma, close in ((0.02, True), (0.004, False)):
+            finding = judge(measured(sigma, loop=0.11), "snatch", CONTENT, SURE)[0]
+            self.assertEqual(finding.close, close)
+
+    def test_what_cannot_be_measured_is_not_judged(self) -> None:
+        missing = {"loop": Measure("loop", None, None, "m", None, "no lift was found")}
+        self.assertEqual(faults_in(missing), [])
+        self.assertEqual(faults_in(measured(loop=float("nan"))), [])
+
+    def test_praise_needs_room_to_the_band_and_never_names_the_evidence_of_a_fault(self) -> None:
+        measures = measured(rhythm=2.2, loop=0.02, forward_bump=0.07, velocity_dip=0.149)
+        findings = judge(measures, "snatch", CONTENT, SURE)
+        praised = [one.measure for one in praise(measures, "snatch", CONTENT, findings)]
+        self.assertIn("rhythm", praised)
+        self.assertIn("loop", praised)
+        self.assertNotIn("forward_bump", praised)
+        unsure = praise(measured(0.05, velocity_dip=0.149), "snatch", CONTENT, [])
+        self.assertEqual(unsure, [])
+
+
+class TestCauses(unittest.TestCase):
+    @staticmethod
+    def finding(fault: str, severity: float = 1.0, close: bool = False) -> Finding:
+        return Finding(fault, severity, 1.0, close, ())
+
+    def test_the_earliest_fault_that_explains_the_others_comes_first(self) -> None:
+        found = [
+            self.finding("loop", 5),
+            self.finding("bounce-forward", 2),
+            self.finding("rushed-first-pull", 0.5),
+        ]
+        for order in itertools.permutations(found):
+            cause = find_cause(list(order), CONTENT)
+            assert cause is not None
+            self.assertEqual(cause.chief.fault, "rushed-first-pull")
+            self.assertEqual({chain[-1] for chain in cause.chains}, {"loop", "bounce-forward"})
+            self.assertEqual(cause.others, ())
+
+    def test_the_way_may_pass_through_what_the_clip_cannot_judge(self) -> None:
+        cause = find_cause([self.finding("loop", 3), self.finding("deep-rebend")], CONTENT)
+        assert cause is not None
+        self.assertEqual(cause.chief.fault, "deep-rebend")
+        self.assertEqual(cause.chains, (("deep-rebend", "incomplete-hip", "loop"),))
+
+    def test_a_close_call_does_not_explain_a_plain_fault(self) -> None:
+        cause = find_cause(
+            [self.finding("loop", 3), self.finding("rushed-first-pull", 0.1, close=True)], CONTENT
+        )
+        assert cause is not None
+        self.assertEqual(cause.chief.fault, "loop")
+        self.assertEqual([one.fault for one in cause.others], ["rushed-first-pull"])
+
+    def test_nothing_found_has_no_cause(self) -> None:
+        self.assertIsNone(find_cause([], CONTENT))
+
+
+class TestCorrectives(unittest.TestCase):
+    def test_every_fault_that_can_be_judged_has_a_drill_for_a_healthy_athlete(self) -> None:
+        for fault in CONTENT.faults.values():
+            for family in ("snatch", "clean"):
+                if fault.rules:
+                    chosen, _ = choose_correctives(fault.id, family, AthleteFacts(), CONTENT)
+                    self.assertTrue(1 <= len(chosen) <= 2, fault.id)
+                    for one in chosen:
+                        self.assertIn(fault.id, CONTENT.drills[one.drill].answers)
+
+    def test_the_drill_that_isolates_the_phase_wins_and_then_the_simplest(self) -> None:
+        chosen, _ = choose_correctives("deep-rebend", "snatch", AthleteFacts(), CONTENT)
+        self.assertEqual(chosen[0].drill, "slow-to-power-position")
+        self.assertEqual(chosen[0].reason, "isolates the transition")
+
+    def test_a_shoulder_on_record_means_nothing_overhead(self) -> None:
+        athlete = AthleteFacts(cautions=frozenset({"shoulder"}))
+        for fault in ("loop", "bounce-forward", "rushed-first-pull", "deep-rebend"):
+            chosen, refused = choose_correctives(fault, "snatch", athlete, CONTENT)
+            self.assertFalse(any(CONTENT.drills[one.drill].overhead for one in chosen))
+            if fault == "loop":
+                self.assertTrue(all("shoulder" in one.reason for one in refused))
+
+    def test_a_wrist_on_record_means_no_catch_in_the_clean(self) -> None:
+        athlete = AthleteFacts(cautions=frozenset({"wrist"}))
+        chosen, _ = choose_correctives("rushed-first-pull", "clean", athlete, CONTENT)
+        self.assertTrue(chosen)
+        self.assertFalse(any(CONTENT.drills[one.drill].catches for one in chosen))
+
+    def test_without_blocks_nothing_asks_for_blocks(self) -> None:
+        athlete = AthleteFacts(equipment=frozenset({"bar"}))
+        chosen, refused = choose_correctives("deep-rebend", "snatch", athlete, CONTENT)
+        self.assertNotIn("lift-from-blocks", [one.drill for one in chosen])
+        self.assertIn("needs blocks", [one.reason for one in refused])
+
+    def test_no_drill_ever_puts_a_person_in_front_of_the_bar(self) -> None:
+        self.assertIn("stick-not-person", CONTENT.drills["boundary-line"].cautions)
+
+
+class TestLoads(unittest.TestCase):
+    @settings(max_examples=200, deadline=None)
+    @given(
+        st.floats(0, 250),
+        st.sampled_from([10.0, 15.0, 20.0]),
+        st.dictionaries(
+            st.sampled_from([25.0, 20.0, 15.0, 10.0, 5.0, 2.5, 1.25, 0.5]),
+            st.integers(1, 3),
+            max_size=6,
+        ),
+        st.one_of(st.none(), st.floats(5, 250)),
+    )
+    def test_loads_can_be_made_and_are_the_nearest(
+        self, wanted: float, bar: float, pairs: dict[float, int], limit: float | None
+    ) -> None:
+        plates = PlateSet(bar, 0.0, tuple(pairs.items()))
+        made = make_load(wanted, plates, limit)
+        self.assertAlmostEqual(made.total_kg, bar + 2 * sum(made.per_side_kg), places=6)
+        for kilos in set(made.per_side_kg):
+            self.assertLessEqual(made.per_side_kg.count(kilos), pairs[kilos])
+        self.assertEqual(list(made.per_side_kg), sorted(made.per_side_kg, reverse=True))
+        if limit is not None and limit >= bar:
+            self.assertLessEqual(made.total_kg, limit + 1e-6)
+        counts = [range(count + 1) for count in pairs.values()]
+        totals = [
+            bar + 2 * sum(k * n for k, n in zip(pairs, numbers, strict=True))
+            for numbers in itertools.product(*counts)
+        ]
+        allowed = [total for total in totals if limit is None or total <= limit + 1e-9] or [bar]
+        nearest = min(abs(total - wanted) for total in allowed)
+        self.assertAlmostEqual(abs(made.total_kg - wanted), nearest, places=6)
+
+    def test_a_share_is_reckoned_from_the_best_and_stays_in_its_range(self) -> None:
+        drill = CONTENT.drills["hang-from-mid-thigh"]
+        load = load_for(drill, 80.0, PlateSet())
+        assert load.loading is not None and load.share is not None
+        self.assertEqual(load.loading.total_kg, 49)
+        self.assertTrue(drill.low <= load.share <= drill.high)
+
+    def test_without_a_best_no_load_is_made_up(self) -> None:
+        load = load_for(CONTENT.drills["heavy-pull"], None, PlateSet())
+        self.assertIsNone(load.loading)
+        self.assertIn("no best", load.why_not)
+
+    def test_an_empty_bar_that_is_too_heavy_says_so(self) -> None:
+        load = load_for(CONTENT.drills["tall-lift"], 30.0, PlateSet())
+        self.assertTrue(load.heavier_than_meant)
+
+    def test_a_prescription_carries_drill_and_load(self) -> None:
+        offers, _ = prescribe(
+            "rushed-first-pull", "clean", AthleteFacts(), 100.0, PlateSet(), CONTENT
+        )
+        self.assertEqual(offers[0].corrective.drill, "pull-with-pauses")
+        assert offers[0].load.loading is not None
+        self.assertEqual(offers[0].load.loading.total_kg, 84)
+
+
+class TestNames(unittest.TestCase):
+    def test_every_name_comes_back_as_the_same_derivative(self) -> None:
+        for derivative in all_derivatives():
+            self.assertEqual(parse_derivative(format_derivative(derivative)), derivative)
+
+    def test_capitals_hyphens_and_full_do_not_matter(self) -> None:
+        self.assertEqual(
+            parse_derivative("Hang-Power  CLEAN"), parse_derivative("hang power clean")
+        )
+        self.assertEqual(parse_derivative("full snatch"), parse_derivative("snatch"))
+
+    def test_a_wrong_name_gets_the_nearest_ones(self) -> None:
+        with self.assertRaisesRegex(UnknownLift, "power clean"):
+            parse_derivative("pwer clean")
+        with self.assertRaisesRegex(UnknownLift, "Known lifts"):
+            parse_derivative("")
+
+    def test_phases_follow_from_start_and_receive(self) -> None:
+        self.assertEqual(len(phases_of(parse_derivative("snatch"))), 7)
+        self.assertNotIn("first pull", phases_of(parse_derivative("hang clean")))
+        self.assertNotIn("catch", phases_of(parse_derivative("clean pull")))
+
+
+class TestUnits(unittest.TestCase):
+    def test_values_are_shown_with_unit_and_sensible_digits(self) -> None:
+        words = CONTENT.measures
+        plain = [
+            show_value(0.1234, words["loop"]),
+            show_value(0.354, words["velocity_dip"]),
+            show_value(1.25, words["rhythm"]),
+            show_value(-0.0001, words["loop"]),
+            show_measure(1.934, 0.021, words["peak_velocity"]),
+            show_measure(0.031, 0.0004, words["rearward_shift"]),
+            show_kg(42.5),
+        ]
+        self.assertEqual(
+            [text.replace("\u00a0", " ") for text in plain],
+            ["12.3 cm", "35 %", "1.2×", "0.0 cm", "1.93 ± 0.02 m/s", "3.1 cm", "42.5 kg"],
+        )
+
+
+class TestContent(unittest.TestCase):
+    def broken(self, name: str, old: str, new: str) -> str:
+        """The error's words after one change to the shipped content."""
+        with tempfile.TemporaryDirectory() as room:
+            for file in SHIPPED.glob("*.toml"):
+                (Path(room) / file.name).write_text(file.read_text())
+            path = Path(room) / name
+            text = path.read_text()
+            self.assertIn(old, text)
+            path.write_text(text.replace(old, new, 1))
+            with self.assertRaises(ContentError) as caught:
+                load_content(Path(room))
+            return str(caught.exception)
+
+    def test_each_break_names_file_entry_and_field(self) -> None:
+        cases = (
+            (
+                "drills.toml",
+                'dose = "3 sets of 5"',
+                'dose = ""',
+                ("drills.toml", "slow-to-power-position", "dose"),
+            ),
+            (
+                "drills.toml",
+                'answers = ["loop"]',
+                'answers = ["lop"]',
+                ("drills.toml", "muscle-lift", "answers", "lop"),
+            ),
+            ("drills.toml", "high = 0.70", "high = 1.10", ("hang-from-mid-thigh", "100 %")),
+            (
+                "faults.toml",
+                "width = 0.2",
+                "width = 0",
+                ("faults.toml", "rushed-first-pull", "rules.0.width"),
+            ),
+            (
+                "faults.toml",
+                "below = 1.3",
+                "below = 1.3\nabove = 1.0",
+                ("rushed-first-pull", "either above or below"),
+            ),
+            (
+                "faults.toml",
+                'leads_to = ["loop"]',
+                'leads_to = ["lop"]',
+                ("faults.toml", "leads_to", "lop"),
+            ),
+            ("faults.toml", 'id = "loop"', 'id = "deep-rebend"', ("faults.toml", "twice")),
+            (
+                "measures.toml",
+                'show = "cm"',
+                'show = "feet"',
+                ("measures.toml", "height_at_peak_velocity", "show"),
+            ),
+            ("cautions.toml", "[[caution]]", "[[caution", ("cautions.toml", "not valid TOML")),
+            (
+                "cautions.toml",
+                'id = "let-go"',
+                'id = "let-it-go"',
+                ("drills.toml", "cautions", "let-go"),
+            ),
+        )
+        for name, old, new, words in cases:
+            said = self.broken(name, old, new)
+            for word in words:
+                self.assertIn(word, said)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,287 @@
+"""Smoothing, events and measures against closed forms and against the synthesiser's truth."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from numpy.typing import NDArray
+
+from keen_kettle.core.analysis import Assessment, ClipSettings, assess
+from keen_kettle.core.content import load_content
+from keen_kettle.core.lifts import Derivative
+from keen_kettle.core.motion import BarMotion, bar_measures, bar_motion, find_events
+from keen_kettle.core.motion.smooth import choose_cutoff, low_pass, noise_gain
+from keen_kettle.core.simulate import LiftScript, SimulatedLift, simulate_lift
+from keen_kettle.core.track import BarTrack, Rim, Scale, State, scale_from_rim
+from tests.films import film, tracked
+
+Array = NDArray[np.float64]
+PX_PER_M = 285.0
+CONTENT = load_content()
+
+
+def track_of(
+    t_s: Array, x_m: Array, y_m: Array, noise_px: float = 0.0, facing: str = "right", seed: int = 1
+) -> BarTrack:
+    """A track as if a perfect (or a noisy) tracker had followed the given path."""
+    rng = np.random.default_rng(seed)
+    sign = 1 if facing == "right" else -1
+    rim = Rim(640, 590, (64.125, 64.125), 0.0, True, 0.2, 1.0)
+    return BarTrack(
+        t_s=t_s,
+        x_px=640 + sign * PX_PER_M * x_m + rng.normal(0, noise_px, len(t_s)),
+        y_px=655 - PX_PER_M * y_m + rng.normal(0, noise_px, len(t_s)),
+        r_px=np.full(len(t_s), 64.125),
+        confidence=np.ones(len(t_s)),
+        state=np.zeros(len(t_s), np.uint8),
+        rim=rim,
+    )
+
+
+def simulated(
+    script: LiftScript, fps: float = 60, noise_px: float = 0.3, seed: int = 1
+) -> tuple[SimulatedLift, BarTrack]:
+    lift = simulate_lift(script)
+    t = np.arange(0, lift.duration_s, 1 / fps)
+    bar = lift.bar_m(t)
+    return lift, track_of(t, bar[:, 0], bar[:, 1], noise_px, seed=seed)
+
+
+def judged(script: LiftScript, track: BarTrack, **more: float) -> Assessment:
+    derivative = Derivative(script.family, script.start, script.receive)
+    return assess(track, ClipSettings(derivative, **more), CONTENT)  # type: ignore[arg-type]
+
+
+def motion_of(track: BarTrack) -> BarMotion:
+    return bar_motion(track, scale_from_rim(track.rim, 450), "right")
+
+
+class TestSmoothing(unittest.TestCase):
+    def test_a_slow_wave_passes_and_a_fast_one_does_not(self) -> None:
+        t = np.arange(0, 4, 1 / 100)
+        slow, fast = np.sin(2 * np.pi * 1 * t), np.sin(2 * np.pi * 25 * t)
+        smooth = low_pass(slow + fast, 100, 6)
+        np.testing.assert_allclose(smooth[50:-50], slow[50:-50], atol=0.01)
+
+    def test_the_cut_off_is_where_half_the_power_is_left(self) -> None:
+        t = np.arange(0, 20, 1 / 100)
+        wave = np.sin(2 * np.pi * 6 * t)
+        left = low_pass(wave, 100, 6)[500:-500]
+        self.assertAlmostEqual(float(np.std(left) / np.std(wave)), np.sqrt(0.5), delta=0.02)
+
+    def test_the_noise_gain_is_what_noise_does(self) -> None:
+        rng = np.random.default_rng(4)
+        noise = rng.normal(0, 1, 200_000)
+        smooth = low_pass(noise, 60, 6)
+        gain_p, gain_v = noise_gain(60, 6)
+        self.assertAlmostEqual(float(np.std(smooth)), gain_p, delta=0.03 * gain_p)
+        self.assertAlmostEqual(
+            float(np.std(np.gradient(smooth, 1 / 60))), gain_v, delta=0.03 * gain_v
+        )
+
+    def test_noisier_paths_are_smoothed_more(self) -> None:
+        lift = simulate_lift(LiftScript())
+        y = lift.path.y_m(np.arange(0, lift.duration_s, 1 / 60))
+        rng = np.random.default_rng(2)
+        fine = choose_cutoff(y + rng.normal(0, 0.0002, len(y)), 60)
+        rough = choose_cutoff(y + rng.normal(0, 0.01, len(y)), 60)
+        self.assertLess(rough, fine)
+
+
+class TestMotion(unittest.TestCase):
+    def test_even_motion_gives_its_velocity_and_signs_follow_the_facing(self) -> None:
+        t = np.arange(0, 2, 1 / 60)
+        for facing in ("right", "left"):
+            track = track_of(t, 0.2 * t, 0.5 * t, facing=facing)
+            motion = bar_motion(track, scale_from_rim(track.rim, 450), facing)
+            np.testing.assert_allclose(motion.vy_mps[10:-10], 0.5, rtol=0.01)
+            np.testing.assert_allclose(motion.vx_mps[10:-10], 0.2, rtol=0.01)
+
+    def test_uneven_times_use_their_own_stamps(self) -> None:
+        rng = np.random.default_rng(8)
+        t = np.cumsum(rng.choice([1 / 60, 1 / 30], 150))
+        motion = motion_of(track_of(t, 0 * t, 0.5 * t))
+        np.testing.assert_allclose(motion.vy_mps[10:-10], 0.5, rtol=0.02)
+
+    def test_short_gaps_are_bridged_and_long_ones_stay_gaps(self) -> None:
+        t = np.arange(0, 3, 1 / 60)
+        track = track_of(t, 0 * t, 0.3 * t)
+        state = track.state.copy()
+        x = track.x_px.copy()
+        for span in (slice(40, 43), slice(90, 110)):
+            state[span], x[span] = State.LOST, np.nan
+        motion = motion_of(
+            replace(track, state=state, x_px=x, y_px=np.where(np.isnan(x), np.nan, track.y_px))
+        )
+        self.assertTrue(np.isfinite(motion.vy_mps[40:43]).all())
+        self.assertTrue(np.isnan(motion.vy_mps[92:108]).all())
+
+    def test_hardly_any_points_give_nothing_rather_than_something(self) -> None:
+        t = np.arange(0, 1, 1 / 60)
+        track = track_of(t, 0 * t, 0 * t)
+        state = np.full(len(t), State.LOST, np.uint8)
+        state[:4] = State.GOOD
+        motion = motion_of(replace(track, state=state))
+        self.assertTrue(np.isnan(motion.vy_mps).all())
+        self.assertEqual(find_events(motion, Derivative("snatch")), {})
+
+    def test_the_stated_velocity_sigma_holds(self) -> None:
+        """About 68 % of the errors lie within one sigma; over many noises, at rest and in the pull."""
+        inside = []
+        for seed in range(12):
+            lift, track = simulated(LiftScript(), noise_px=1.0, seed=seed)
+            motion = motion_of(track)
+            miss = np.abs(motion.vy_mps - lift.path.vy_mps(track.t_s))
+            inside.append(np.mean(miss < motion.vy_sigma_mps))
+        self.assertGreater(float(np.mean(inside)), 0.55)
+        self.assertLess(float(np.mean(inside)), 0.92)
+
+
+class TestEvents(unittest.TestCase):
+    def assert_events(self, script: LiftScript, fps: float, within_s: float) -> None:
+        lift, track = simulated(script, fps)
+        events = judged(script, track).events
+        truth = lift.path.events_s
+        for name in ("lift_off", "peak_velocity", "peak_height", "lowest"):
+            self.assertIn(name, events, f"{script} {name}")
+            self.assertLessEqual(
+                abs(events[name].t_s - truth[name]), within_s, f"{script} {name} at {fps}/s"
+            )
+
+    def test_events_of_every_lift_are_within_two_frames(self) -> None:
+        for family in ("snatch", "clean"):
+            for start in ("floor", "hang"):
+                for receive in ("full", "power"):
+                    script = LiftScript(family, start, receive)
+                    self.assert_events(script, 60, 2 / 30)
+                    self.assert_events(script, 30, 2 / 30)
+
+    @settings(max_examples=25, deadline=None)
+    @given(
+        st.sampled_from(["snatch", "clean"]),
+        st.sampled_from(["loop", "bounce-forward", "rushed-first-pull", "deep-rebend"]),
+        st.floats(0, 1),
+        st.sampled_from([50.0, 60.0, 120.0]),
+    )
+    def test_faults_do_not_upset_the_events(
+        self, family: str, fault: str, degree: float, fps: float
+    ) -> None:
+        self.assert_events(LiftScript(family, faults={fault: degree}), fps, 2 / 30)
+
+    def test_a_pull_has_no_catch(self) -> None:
+        script = LiftScript("clean", receive="none")
+        _, track = simulated(script)
+        answer = judged(script, track)
+        self.assertNotIn("catch", answer.events)
+        self.assertEqual(answer.measures["drop"].why, "a pull has no catch")
+
+    def test_a_still_bar_and_a_slow_rise_are_no_lift(self) -> None:
+        t = np.arange(0, 3, 1 / 60)
+        for rise in (0 * t, 0.05 * t, 0.1 * np.sin(t)):
+            track = track_of(t, 0 * t, 0.2 + rise, 0.3)
+            answer = judged(LiftScript(), track)
+            self.assertEqual(answer.events, {})
+            self.assertTrue(any("No lift was found" in note for note in answer.notes))
+            self.assertTrue(all(measure.value is None for measure in answer.measures.values()))
+
+    def test_a_clip_that_ends_in_the_pull_says_so(self) -> None:
+        lift, track = simulated(LiftScript())
+        end = int(lift.path.events_s["peak_velocity"] * 60) + 4
+        cut = replace(
+            track,
+            **{
+                name: getattr(track, name)[:end]
+                for name in ("t_s", "x_px", "y_px", "r_px", "confidence", "state")
+            },
+        )
+        answer = judged(LiftScript(), cut)
+        self.assertIsNotNone(answer.measures["peak_velocity"].value)
+        self.assertIsNone(answer.measures["rise"].value)
+        self.assertTrue(any("ends before" in note for note in answer.notes))
+
+
+class TestMeasures(unittest.TestCase):
+    def test_measures_match_the_truth_within_three_sigma_and_a_few_per_cent(self) -> None:
+        for family in ("snatch", "clean"):
+            for fault in ("loop", "bounce-forward", "deep-rebend"):
+                script = LiftScript(family, faults={fault: 0.9})
+                lift, track = simulated(script)
+                answer, truth = judged(script, track), lift.truth_measures()
+                for name in (
+                    "peak_velocity",
+                    "peak_height",
+                    "loop",
+                    "forward_bump",
+                    "velocity_dip",
+                    "forward_velocity",
+                ):
+                    measure = answer.measures[name]
+                    assert measure.value is not None and measure.sigma is not None
+                    room = 3 * measure.sigma + 0.05 * abs(truth[name]) + 0.004
+                    self.assertLess(
+                        abs(measure.value - truth[name]), room, f"{family} {fault} {name}"
+                    )
+
+    def test_work_is_the_energy_given_to_the_bar(self) -> None:
+        lift, track = simulated(LiftScript())
+        answer = judged(LiftScript(), track, mass_kg=80.0)
+        path, events = lift.path, lift.path.events_s
+        t = np.array([events["lift_off"], events["peak_velocity"]])
+        rise, v = path.y_m(t), path.vy_mps(t)
+        energy = 80 * (9.81 * (rise[1] - rise[0]) + (v[1] ** 2 - v[0] ** 2) / 2)
+        work = answer.measures["work_whole"].value
+        assert work is not None
+        self.assertAlmostEqual(work, energy, delta=0.03 * energy)
+        mean = answer.measures["mean_power_whole"].value
+        assert mean is not None
+        self.assertAlmostEqual(mean, energy / (t[1] - t[0]), delta=0.06 * mean)
+
+    def test_without_a_mass_power_is_not_guessed(self) -> None:
+        _, track = simulated(LiftScript())
+        measures = judged(LiftScript(), track).measures
+        for name in ("work_whole", "peak_power", "peak_force"):
+            self.assertIsNone(measures[name].value)
+            self.assertIn("mass", measures[name].why)
+
+    def test_a_hang_has_no_first_pull_measures(self) -> None:
+        script = LiftScript("clean", "hang", "power")
+        _, track = simulated(script)
+        measures = judged(script, track).measures
+        for name in ("rhythm", "velocity_dip", "rearward_shift", "peak_height"):
+            self.assertIsNone(measures[name].value)
+            self.assertIn("hang", measures[name].why)
+
+    def test_a_wider_scale_uncertainty_widens_every_length(self) -> None:
+        _, track = simulated(LiftScript(faults={"loop": 1.0}))
+        sure, unsure = (
+            bar_measures(m, find_events(m, Derivative("snatch")), Derivative("snatch"))
+            for m in (
+                bar_motion(track, Scale(1 / PX_PER_M, sigma, 450, True, 0), "right")
+                for sigma in (0.005, 0.03)
+            )
+        )
+        for name in ("loop", "rise", "drop"):
+            self.assertLess(sure[name].sigma or 0, unsure[name].sigma or 0)
+
+    def test_whole_films_are_measured_true(self) -> None:
+        """From pixels to measures: the rendered films, tracked from a rough mark."""
+        for name, facing in (("struck", "right"), ("left", "left")):
+            known = film(name)
+            script = known.lift.script
+            derivative = Derivative(script.family, script.start, script.receive)
+            answer = assess(tracked(name), ClipSettings(derivative, facing), CONTENT)
+            for measure, allowed in (
+                ("peak_velocity", 0.05),
+                ("peak_height", 0.02),
+                ("velocity_dip", 0.1),
+            ):
+                value = answer.measures[measure].value
+                assert value is not None
+                true = known.truth["measures"][measure]
+                self.assertLess(abs(value - true), allowed * true + 0.02, f"{name} {measure}")
+
+
+if __name__ == "__main__":
+    unittest.main()

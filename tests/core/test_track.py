@@ -1,0 +1,156 @@
+"""The tracker against films whose truth is known to a hundredth of a pixel."""
+
+import unittest
+from dataclasses import replace
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.analysis import ReaderPictures
+from keen_kettle.core.clip import ClipReader, read_index
+from keen_kettle.core.errors import Cancelled, MarkError
+from keen_kettle.core.track import PlateMark, State, fit_rim, scale_from_rim, track_bar
+from tests.films import film, tracked
+
+Picture = NDArray[np.uint8]
+
+
+class Slides:
+    """A handful of pictures as a film of 50 frames a second."""
+
+    def __init__(self, pictures: list[Picture]) -> None:
+        self._pictures = pictures
+        self.t_s = np.arange(len(pictures)) / 50
+
+    def bgr(self, number: int) -> Picture:
+        return self._pictures[number]
+
+
+def disc(x: float, y: float, r: float, seed: int = 1, ellipse: float = 1.0) -> Picture:
+    """A dark plate with light blocks on it before a grainy wall."""
+    rng = np.random.default_rng(seed)
+    wall = np.clip(150 + rng.normal(0, 2, (240, 320, 3)), 0, 255).astype(np.uint8)
+    centre, axes = (round(x * 256), round(y * 256)), (round(r * ellipse * 256), round(r * 256))
+    cv2.ellipse(wall, centre, axes, 0, 0, 360, (45, 45, 48), -1, cv2.LINE_AA, 8)
+    for angle in (20, 140, 260):
+        at = np.radians(angle)
+        spot = (round((x + 0.5 * r * np.cos(at)) * 256), round((y + 0.5 * r * np.sin(at)) * 256))
+        cv2.circle(wall, spot, round(0.14 * r * 256), (200, 205, 210), -1, cv2.LINE_AA, 8)
+    return wall
+
+
+class TestRim(unittest.TestCase):
+    def test_a_rough_mark_is_drawn_to_the_rim(self) -> None:
+        for dx, dy, dr in ((3, -2, 3), (-3, 3, -3), (0, 0, 4), (4, 0, 0)):
+            rim, _ = fit_rim(disc(160.3, 120.6, 40), 160 + dx, 120 + dy, 40 + dr)
+            self.assertTrue(rim.found)
+            self.assertLess(np.hypot(rim.x_px - 160.3, rim.y_px - 120.6), 0.6)
+            self.assertLess(abs(max(rim.axes_px) - 40.3), 1.0)
+
+    def test_a_plate_seen_at_an_angle_keeps_its_height_as_scale(self) -> None:
+        rim, _ = fit_rim(disc(160, 120, 50, ellipse=0.8), 160, 120, 49)
+        scale = scale_from_rim(rim, 450)
+        self.assertAlmostEqual(scale.m_per_px, 0.45 / 100, delta=0.0002)
+        self.assertAlmostEqual(scale.view_angle_deg, np.degrees(np.arccos(0.8)), delta=5)
+
+    def test_no_rim_leaves_the_coachs_circle_and_says_so(self) -> None:
+        wall = np.full((240, 320, 3), 140, np.uint8)
+        rim, _ = fit_rim(wall, 160, 120, 40)
+        self.assertFalse(rim.found)
+        self.assertEqual((rim.x_px, rim.y_px, rim.axes_px), (160, 120, (40, 40)))
+        self.assertGreaterEqual(scale_from_rim(rim, 450).relative_sigma, 0.03)
+
+    def test_a_wrong_diameter_is_refused(self) -> None:
+        rim, _ = fit_rim(disc(160, 120, 40), 160, 120, 40)
+        with self.assertRaisesRegex(MarkError, "outside 100 to 700"):
+            scale_from_rim(rim, 45)
+
+
+class TestMarks(unittest.TestCase):
+    def test_marks_off_the_film_are_refused_in_plain_words(self) -> None:
+        bad = (
+            (PlateMark(99, 10, 10, 20), "frames 0 to 9"),
+            (PlateMark(0, 400, 10, 20), "off the picture"),
+            (PlateMark(0, 10, 10, 2), "too small"),
+            (PlateMark(0, 10, 10, 999), "larger than the picture"),
+            (PlateMark(0, float("nan"), 10, 20), "off the picture"),
+        )
+        for mark, words in bad:
+            with self.assertRaisesRegex(MarkError, words):
+                mark.check_against(10, 320, 240)
+        with self.assertRaisesRegex(MarkError, "Mark the plate once"):
+            track_bar(Slides([disc(100, 100, 30)]), [])
+
+
+class TestTracking(unittest.TestCase):
+    def test_films_are_followed_within_two_hundredths_of_a_plate(self) -> None:
+        for name in ("struck", "left", "hang"):
+            track, known = tracked(name), film(name)
+            away = np.hypot(*(np.column_stack([track.x_px, track.y_px]) - known.bar_px).T)
+            diameter = 2 * known.truth["plate_radius_px"]
+            self.assertLess(float(np.sqrt(np.mean(away**2))), 0.02 * diameter, name)
+            good = track.state == State.GOOD
+            self.assertGreater(float(good.mean()), 0.85, name)
+            self.assertGreater(float((away[good] < 0.03 * diameter).mean()), 0.97, name)
+
+    def test_a_later_mark_tracks_both_ways(self) -> None:
+        known = film("hang")
+        middle = len(known.bar_px) // 2
+        with ClipReader(read_index(known.path)) as reader:
+            track = track_bar(ReaderPictures(reader), [known.mark(middle)])
+        away = np.hypot(*(np.column_stack([track.x_px, track.y_px]) - known.bar_px).T)
+        self.assertEqual(track.state[middle], State.BY_HAND)
+        self.assertLess(float(np.nanmax(away)), 0.06 * 2 * known.truth["plate_radius_px"])
+
+    def test_a_plate_that_is_gone_is_lost_not_guessed(self) -> None:
+        moving = [disc(80 + 2.0 * k, 120, 30, seed=k) for k in range(20)]
+        rng = np.random.default_rng(99)
+        empty = [
+            np.clip(150 + rng.normal(0, 2, (240, 320, 3)), 0, 255).astype(np.uint8)
+            for _ in range(20)
+        ]
+        track = track_bar(Slides(moving + empty), [PlateMark(0, 80, 120, 30)])
+        self.assertTrue((track.state[22:] == State.LOST).all())
+        self.assertTrue(np.isnan(track.x_px[22:]).all())
+        self.assertLess(float(np.abs(track.x_px[:20] - (80 + 2.0 * np.arange(20))).max()), 1.5)
+
+    def test_a_second_mark_picks_the_plate_up_again(self) -> None:
+        rng = np.random.default_rng(98)
+        empty = [
+            np.clip(150 + rng.normal(0, 2, (240, 320, 3)), 0, 255).astype(np.uint8)
+            for _ in range(16)
+        ]
+        before = [disc(80 + 2.0 * k, 120, 30, seed=k) for k in range(14)]
+        after = [disc(200 - 2.0 * k, 90, 30, seed=50 + k) for k in range(14)]
+        pictures = Slides(before + empty + after)
+        track = track_bar(pictures, [PlateMark(0, 80, 120, 30), PlateMark(30, 200, 90, 30)])
+        self.assertTrue((track.state[19:28] == State.LOST).all())
+        self.assertLess(abs(float(track.x_px[43]) - (200 - 26)), 1.5)
+
+    def test_a_repeated_frame_holds_the_bar_and_is_flagged(self) -> None:
+        pictures: list[Picture] = []
+        for k in range(12):
+            pictures += [disc(80 + 3.0 * k, 120, 30, seed=k)] * 2
+        track = track_bar(Slides(pictures), [PlateMark(0, 80, 120, 30)])
+        self.assertTrue((track.state[1::2] == State.REPEATED).all())
+        np.testing.assert_allclose(track.x_px[1::2], track.x_px[::2], atol=1e-9)
+        self.assertFalse(track.seen[1::2].any())
+
+    def test_tracking_can_be_stopped_and_tells_how_far_it_is(self) -> None:
+        pictures = Slides([disc(80 + 2.0 * k, 120, 30, seed=k) for k in range(12)])
+        told: list[float] = []
+        with self.assertRaises(Cancelled):
+            track_bar(pictures, [PlateMark(0, 80, 120, 30)], told.append, lambda: len(told) >= 5)
+        self.assertEqual(told, sorted(told))
+        self.assertLess(told[-1], 0.6)
+
+    def test_the_same_film_gives_the_same_track(self) -> None:
+        pictures = Slides([disc(80 + 2.0 * k, 120, 30, seed=k) for k in range(10)])
+        one, two = (track_bar(pictures, [PlateMark(0, 81, 119, 31)]) for _ in range(2))
+        np.testing.assert_array_equal(one.x_px, two.x_px)
+        self.assertEqual(one.rim, replace(two.rim))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,421 @@
+"""The whole loop by hand: open a clip, mark, track, read, jump, take the corrective, come back."""
+
+import csv
+import json
+import unittest
+from datetime import date
+from unittest import mock
+
+import numpy as np
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+
+from keen_kettle.core.track import State
+from keen_kettle.desk.window import Window
+from keen_kettle.store import StoreFull
+from tests.desk.base import DeskCase
+from tests.films import film, tracked
+
+
+class LoopCase(DeskCase):
+    """A window with one clip, marked and tracked."""
+
+    def reviewed(self) -> Window:
+        known = film("struck")
+        self.keep(known)
+        window = self.open()
+        self.open_clip(window)
+        self.drag_mark(window, known)
+        # The test run tracks each film once; the window's own tracking is driven in TestTheLoop.
+        clip = window.review.clip
+        assert clip is not None
+        window.desk.shelf.keep_track(clip, tracked("struck"))
+        window.desk.reload()
+        window.review._load_track()
+        self.until(lambda: window.review.answer is not None)
+        self.settle()
+        return window
+
+
+class TestTheLoop(DeskCase):
+    def test_from_the_list_to_the_record_and_back_after_closing(self) -> None:
+        known = film("struck")
+        self.keep(known)
+        window = self.open()
+        self.assertIn("waits", window.film.model.index(0).data())
+        self.open_clip(window)
+        say = window.review_station.say
+        self.assertIn("Mark the plate", self.shown(say))
+        self.drag_mark(window, known)
+        self.until(lambda: window.review.rim is not None)
+        self.settle()
+        self.assertIn("Rim found", self.shown(say))
+        self.press(window, "T")
+        self.assertIn("Tracking the bar", self.shown(say))
+        self.until(lambda: window.review.answer is not None, 120, "tracking did not end")
+        self.settle()
+        self.read_the_answer(window)
+        self.click(say, "Take this corrective")
+        self.assertIn("In the record. New clip due 07 Dec", self.shown(say))
+        self.press(window, "Ctrl+4")
+        table = window.record.model
+        row = [str(table.index(0, column).data()) for column in range(6)]
+        self.assertEqual(row[0], "Wil Dane")
+        self.assertEqual(row[3:], ["Bar struck forward", "23 Nov", "in 14 days"])
+        window.close()
+        self.come_back(row)
+
+    def read_the_answer(self, window: Window) -> None:
+        words = self.shown(window.review_station.say)
+        for part in ("WHAT WAS RIGHT", "THE ONE THING", "WHY", "DO"):
+            self.assertIn(part, words)
+        self.assertLess(words.index("WHAT WAS RIGHT"), words.index("THE ONE THING"))
+        self.assertIn("Brush the bar up along the body", words)
+        self.assertIn("up to 6.0 cm is normal", words)
+        self.assertIn("of the best clean", words)
+        answer = window.review.answer
+        assert answer is not None and answer.diagnosis is not None
+        bump = answer.measures["forward_bump"].value
+        assert bump is not None
+        self.assertIn(f"goes {100 * bump:.1f} cm forward", words)
+
+    def come_back(self, row: list[str]) -> None:
+        """A new window on the same records shows the same."""
+        window = self.open()
+        self.assertIn("reviewed", window.film.model.index(0).data())
+        self.assertEqual([str(window.record.model.index(0, k).data()) for k in range(6)], row)
+        self.open_clip(window)
+        self.until(lambda: window.review.answer is not None)
+        self.settle()
+        self.read_the_answer(window)
+        self.assertIn("In the record", self.shown(window.review_station.say))
+        track = window.review.track
+        assert track is not None
+        self.assertEqual(track.state[0], State.BY_HAND)
+
+
+class TestReview(LoopCase):
+    def test_evidence_and_event_buttons_go_to_their_frame(self) -> None:
+        window = self.reviewed()
+        review = window.review
+        answer = review.answer
+        assert answer is not None and answer.diagnosis is not None and review.index is not None
+        wanted = answer.diagnosis.chief.evidence[0].frame
+        self.click(window.review_station.say, f"{review.index.t_s[wanted]:.2f} s")
+        self.until(lambda: review.frame == wanted)
+        for words, name in (
+            ("Fastest", "peak_velocity"),
+            ("Lift-off", "lift_off"),
+            ("Lowest", "lowest"),
+        ):
+            self.click(window.review_station.transport, words)
+            self.until(
+                lambda name=name: (
+                    review.frame == answer.events[name].frame and not review._frames.waiting
+                )
+            )
+            self.settle()
+            self.assertIn(f"frame {review.frame} of", window.review_station.transport.where.text())
+
+    def test_the_play_head_runs_with_the_film_and_a_click_on_the_time_line_goes_there(self) -> None:
+        window = self.reviewed()
+        review, rhythm = window.review, window.review_station.rhythm
+        assert review.index is not None
+        review.go_to_frame(60)
+        self.until(lambda: review.frame == 60 and not review._frames.waiting)
+        self.assertAlmostEqual(float(rhythm._head.value()), float(review.index.t_s[60]))
+        box = rhythm._plot.getPlotItem().vb.sceneBoundingRect()
+        view = rhythm._plot.getPlotItem().vb.viewRange()[0]
+        QTest.mouseClick(
+            rhythm._plot.viewport(), Qt.MouseButton.LeftButton, pos=box.center().toPoint()
+        )
+        middle = review.index.frame_at((view[0] + view[1]) / 2)
+        self.until(lambda: abs(review.frame - middle) <= 1)
+
+    def test_all_measures_are_listed_with_units_and_what_is_missing_says_why(self) -> None:
+        window = self.reviewed()
+        self.click(window.review_station.say, "All measures")
+        model = window.review_station.say.measures.model
+        rows = {
+            model.index(k, 0).data(): (
+                model.index(k, 1).data(),
+                model.index(k, 1).data(Qt.ItemDataRole.ToolTipRole),
+            )
+            for k in range(model.rowCount())
+        }
+        self.assertRegex(rows["Peak velocity"][0], r"^1\.\d\d ± 0\.\d\d\sm/s$")
+        self.assertRegex(rows["Peak power on the bar"][0], r"W$")
+        assert window.review.clip is not None
+        window.review.change_clip("no mass", mass_kg=None)
+        self.until(
+            lambda: (
+                window.review.answer and window.review.answer.measures["peak_power"].value is None
+            )
+        )
+        self.settle()
+        self.assertEqual(model.index(list(rows).index("Peak power on the bar"), 1).data(), "–")
+        tip = model.index(list(rows).index("Peak power on the bar"), 1).data(
+            Qt.ItemDataRole.ToolTipRole
+        )
+        self.assertIn("mass is not given", tip)
+
+    def test_settings_change_the_numbers_at_once_and_can_be_undone(self) -> None:
+        window = self.reviewed()
+        review, fields = window.review, window.review_station.say.setup
+
+        def rise() -> float:
+            assert review.answer is not None
+            return review.answer.measures["rise"].value or 0.0
+
+        before = rise()
+        fields.diameter.setValue(400)
+        self.until(lambda: abs(rise() - before * 400 / 450) < 1e-6)
+        self.press(window, "Ctrl+Z")
+        self.until(lambda: abs(rise() - before) < 1e-9)
+        self.assertEqual(fields.diameter.value(), 450)
+        self.press(window, "Ctrl+Shift+Z")
+        self.until(lambda: abs(rise() - before * 400 / 450) < 1e-6)
+
+    def test_the_other_facing_turns_forward_into_rearward(self) -> None:
+        window = self.reviewed()
+        review = window.review
+        assert review.answer is not None
+        shift = review.answer.measures["net_shift"].value
+        assert shift is not None
+        self.click(window.review_station.say, "Set-up")
+        self.click(window.review_station.say.setup, "left")
+        self.until(
+            lambda: (
+                review.answer
+                and abs((review.answer.measures["net_shift"].value or 0) + shift) < 1e-9
+            )
+        )
+
+    def test_the_path_is_painted_over_the_film_and_in_the_lane(self) -> None:
+        window = self.reviewed()
+        window.review.go_to_frame(120)
+        self.until(lambda: window.review.frame == 120 and not window.review._frames.waiting)
+        self.settle(0.1)
+        from keen_kettle.desk.theme import colour
+
+        chalk = colour("chalk")
+        for widget in (window.review_station.film, window.review_station.lane):
+            image = widget.grab().toImage()
+            near = sum(
+                abs(image.pixelColor(x, y).red() - chalk.red())
+                + abs(image.pixelColor(x, y).blue() - chalk.blue())
+                < 16
+                for x in range(image.width())
+                for y in range(0, image.height(), 3)
+            )
+            self.assertGreater(near, 40)
+
+    def test_the_lane_stands_at_the_films_own_horizon_and_scale(self) -> None:
+        window = self.reviewed()
+        placing = window.review_station.film.placing
+        answer = window.review.answer
+        assert placing is not None and answer is not None
+        self.assertEqual(window.review_station.lane.height(), window.review_station.film.height())
+        top_film = window.review_station.film.mapTo(window, QPoint(0, 0)).y()
+        self.assertEqual(window.review_station.lane.mapTo(window, QPoint(0, 0)).y(), top_film)
+
+    def test_ctrl_arrows_move_a_mark_by_a_pixel(self) -> None:
+        known = film("struck")
+        self.keep(known)
+        window = self.open()
+        self.open_clip(window)
+        self.drag_mark(window, known)
+        view, review = window.review_station.film, window.review
+        before = review.mark_here
+        assert before is not None
+        QTest.keyClick(view, Qt.Key.Key_Right, Qt.KeyboardModifier.ControlModifier)
+        QTest.keyClick(view, Qt.Key.Key_Up, Qt.KeyboardModifier.ControlModifier)
+        QTest.keyClick(view, Qt.Key.Key_Plus, Qt.KeyboardModifier.ControlModifier)
+        self.settle()
+        after = review.mark_here
+        assert after is not None
+        moved = (after.x_px - before.x_px, after.y_px - before.y_px, after.r_px - before.r_px)
+        np.testing.assert_allclose(moved, (1, -1, 1), atol=1e-9)
+        for _ in range(4):
+            self.press(window, "Ctrl+Z")
+        assert review.clip is not None
+        self.assertEqual(review.clip.marks, ())
+
+
+class TestTracking(DeskCase):
+    def test_tracking_can_be_stopped_and_the_mark_is_kept(self) -> None:
+        known = film("struck")
+        self.keep(known)
+        window = self.open()
+        self.open_clip(window)
+        self.drag_mark(window, known)
+        self.press(window, "T")
+        self.until(lambda: window.review_station.say.progress.value() > 20)
+        self.press(window, "Esc")
+        self.until(lambda: not window.review.tracking)
+        self.settle()
+        assert window.review.clip is not None
+        self.assertEqual(len(window.review.clip.marks), 1)
+        self.assertIsNone(window.review.track)
+        self.assertIn("Ready to track", self.shown(window.review_station.say))
+
+    def test_closing_the_window_while_tracking_loses_nothing(self) -> None:
+        known = film("struck")
+        self.keep(known)
+        window = self.open()
+        self.open_clip(window)
+        self.drag_mark(window, known)
+        self.press(window, "T")
+        self.until(lambda: window.review_station.say.progress.value() > 10)
+        window.close()
+        again = self.open()
+        self.open_clip(again)
+        assert again.review.clip is not None
+        self.assertEqual(len(again.review.clip.marks), 1)
+        self.assertIn("Ready to track", self.shown(again.review_station.say))
+
+    def test_a_mark_that_is_only_a_click_is_refused_in_words(self) -> None:
+        known = film("struck")
+        self.keep(known)
+        window = self.open()
+        self.open_clip(window)
+        QTest.mouseClick(
+            window.review_station.film, Qt.MouseButton.LeftButton, pos=QPoint(300, 200)
+        )
+        self.settle()
+        self.assertIn("too small to follow", self.shown(window.notice))
+        assert window.review.clip is not None
+        self.assertEqual(window.review.clip.marks, ())
+
+
+class TestPrescribe(LoopCase):
+    def test_the_finding_is_carried_over_with_load_plates_dose_and_caution(self) -> None:
+        window = self.reviewed()
+        self.click(window, "Look closer on Prescribe")
+        words = self.shown(window.prescribe)
+        for part in (
+            "For Wil Dane",
+            "THE FINDING",
+            "Bar struck forward",
+            "WHERE IT USUALLY COMES FROM",
+            "CUES",
+            "sets of",
+        ):
+            self.assertIn(part, words)
+        self.assertIn("never a person", words)
+        self.assertIn("a licensed health professional", words)
+        self.click(window.prescribe, "Take this corrective")
+        self.assertIn(
+            "In the record since 23 Nov. New clip due 07 Dec.", self.shown(window.prescribe)
+        )
+        self.assertEqual(len(window.desk.correctives), 1)
+        self.press(window, "Ctrl+Z")
+        self.assertEqual(window.desk.correctives, [])
+        self.find(window.prescribe, "Take this corrective")
+
+    def test_a_caution_on_record_changes_the_drills_and_says_why(self) -> None:
+        window = self.reviewed()
+        athlete = window.review.athlete
+        assert athlete is not None
+        window.desk.choose_who(athlete.id)
+        self.press(window, "Ctrl+4")
+        window.record.facts.cautions["wrist"].click()
+        self.settle()
+        self.press(window, "Ctrl+3")
+        words = self.shown(window.prescribe)
+        self.assertIn("Passed over", words)
+        self.assertIn("wrist or elbow on record", words)
+
+    def test_other_plates_change_the_load(self) -> None:
+        window = self.reviewed()
+        self.press(window, "Ctrl+4")
+        window.record.plates.pairs.setText("20 × 2, 10")
+        window.record.plates.pairs.editingFinished.emit()
+        self.settle()
+        for offer in window.offers.offers:
+            if offer.load.loading is not None and offer.load.kind == "share":
+                self.assertIn(offer.load.loading.total_kg, (20, 40, 60, 80, 100))
+
+    def test_a_best_that_is_not_known_is_asked_for(self) -> None:
+        window = self.reviewed()
+        athlete = window.review.athlete
+        assert athlete is not None
+        from dataclasses import replace
+
+        window.desk.change_athlete(replace(athlete, bests_kg={}))
+        self.settle()
+        self.press(window, "Ctrl+3")
+        self.assertIn(
+            "no best of this lift is known; enter it on Record", self.shown(window.prescribe)
+        )
+
+    def test_without_an_athlete_the_corrective_waits(self) -> None:
+        window = self.reviewed()
+        window.review.change_clip("no athlete", athlete_id=None)
+        self.settle()
+        window.offers.take(window.offers.offers[0])
+        self.assertIn("Choose the athlete", self.shown(window.notice))
+        self.assertEqual(window.desk.correctives, [])
+
+
+class TestExport(LoopCase):
+    def test_json_and_both_tables_hold_what_is_shown(self) -> None:
+        window = self.reviewed()
+        answer = window.review.answer
+        assert answer is not None
+        with self.saving(self.room / "a.json"):
+            self.press(window, "Ctrl+E")
+        whole = json.loads((self.room / "a.json").read_text())
+        self.assertEqual(whole["schema"], "keen-kettle-analysis")
+        self.assertAlmostEqual(
+            whole["measures"]["loop"]["value"], answer.measures["loop"].value or 0, places=4
+        )
+        with self.saving(self.room / "path.csv"):
+            self.press(window, "Ctrl+Shift+E")
+        with (self.room / "path.csv").open(newline="") as file:
+            rows = list(csv.DictReader(file))
+        self.assertEqual(len(rows), len(film("struck").bar_px))
+        self.assertEqual(rows[0]["state"], "by hand")
+        with self.saving(self.room / "measures.csv"):
+            self.press(window, "Ctrl+Alt+E")
+        with (self.room / "measures.csv").open(newline="") as file:
+            named = {row["measure"]: row for row in csv.DictReader(file)}
+        self.assertEqual(named["peak_velocity"]["unit"], "m/s")
+        self.assertIn("Written", window.statusBar().currentMessage())  # type: ignore[union-attr]
+
+    def test_a_full_disk_is_said_and_the_former_file_stays(self) -> None:
+        window = self.reviewed()
+        out = self.room / "old.json"
+        out.write_text("former")
+        full = OSError(28, "No space left on device")
+        with (
+            self.saving(out),
+            mock.patch("keen_kettle.core.analysis.document.os.fsync", side_effect=full),
+        ):
+            self.press(window, "Ctrl+E")
+        self.assertIn("No space left on device", self.shown(window.notice))
+        self.assertEqual(out.read_text(), "former")
+
+
+class TestFullStore(LoopCase):
+    def test_a_change_that_cannot_be_saved_is_said_and_not_shown_as_done(self) -> None:
+        window = self.reviewed()
+        shelf = window.desk.shelf
+        with mock.patch.object(
+            shelf,
+            "take_corrective",
+            side_effect=StoreFull("The disk is full. What was saved is safe."),
+        ):
+            window.offers.take(window.offers.offers[0])
+        self.settle()
+        self.assertIn("The disk is full", self.shown(window.notice))
+        self.assertNotIn("In the record", self.shown(window.review_station.say))
+        self.click(window.notice, "Close")
+        self.assertFalse(window.notice.isVisible())
+        self.click(window.review_station.say, "Take this corrective")
+        self.assertEqual(len(window.desk.correctives), 1)
+        self.assertEqual(window.desk.correctives[0].review_on, date(2026, 12, 7))
+
+
+if __name__ == "__main__":
+    unittest.main()

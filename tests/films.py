@@ -1,0 +1,78 @@
+"""Films for tests, rendered once a run by the lift synthesiser into a folder that goes away."""
+
+import json
+import tempfile
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.analysis import ReaderPictures
+from keen_kettle.core.clip import ClipReader, read_index
+from keen_kettle.core.simulate import (
+    Camera,
+    Filming,
+    LiftScript,
+    SimulatedLift,
+    render_clip,
+    simulate_lift,
+)
+from keen_kettle.core.track import BarTrack, PlateMark, track_bar
+
+__all__ = ["TestFilm", "film", "tracked"]
+
+_room = tempfile.TemporaryDirectory(prefix="kettle-films-")
+
+SCRIPTS: dict[str, tuple[LiftScript, Filming]] = {
+    "struck": (
+        LiftScript("clean", faults={"bounce-forward": 0.9}, still_s=0.4, end_s=0.2),
+        Filming(fps=50, exposure_s=1 / 200, seed=5),
+    ),
+    "left": (
+        LiftScript("snatch", faults={"deep-rebend": 1.0}, still_s=0.4, end_s=0.2),
+        Filming(fps=50, exposure_s=1 / 120, seed=6, camera=Camera(facing="left")),
+    ),
+    "hang": (
+        LiftScript("clean", "hang", "power", still_s=0.3, end_s=0.2),
+        Filming(fps=60, seed=7),
+    ),
+}
+
+
+@dataclass(frozen=True)
+class TestFilm:
+    """A rendered film and everything that is known about it."""
+
+    __test__ = False
+
+    path: Path
+    lift: SimulatedLift
+    truth: dict[str, Any]
+
+    @property
+    def bar_px(self) -> NDArray[np.float64]:
+        return np.array(self.truth["bar_px"])
+
+    def mark(self, frame: int = 0, off: tuple[float, float, float] = (2.0, -1.5, 2.0)) -> PlateMark:
+        """A mark as a hand sets it: `off` the truth in x, y and radius, in pixels."""
+        x, y = self.bar_px[frame]
+        return PlateMark(frame, x + off[0], y + off[1], self.truth["plate_radius_px"] + off[2])
+
+
+@cache
+def film(name: str) -> TestFilm:
+    script, filming = SCRIPTS[name]
+    path = Path(_room.name) / f"{name}.mp4"
+    lift = simulate_lift(script)
+    beside = render_clip(lift, filming, path)
+    return TestFilm(path, lift, json.loads(beside.read_text()))
+
+
+@cache
+def tracked(name: str) -> BarTrack:
+    known = film(name)
+    with ClipReader(read_index(known.path)) as reader:
+        return track_bar(ReaderPictures(reader), [known.mark()])
