@@ -123,14 +123,15 @@ class TestReview(LoopCase):
         assert review.index is not None
         review.go_to_frame(60)
         self.until(lambda: review.frame == 60 and not review._frames.waiting)
-        self.assertAlmostEqual(float(rhythm._head.value()), float(review.index.t_s[60]))
-        box = rhythm._plot.getPlotItem().vb.sceneBoundingRect()
-        view = rhythm._plot.getPlotItem().vb.viewRange()[0]
-        QTest.mouseClick(
-            rhythm._plot.viewport(), Qt.MouseButton.LeftButton, pos=box.center().toPoint()
-        )
-        middle = review.index.frame_at((view[0] + view[1]) / 2)
-        self.until(lambda: abs(review.frame - middle) <= 1)
+        assert rhythm.head_x is not None
+        self.assertAlmostEqual(rhythm.axes.time(rhythm.head_x), float(review.index.t_s[60]))
+        for share in (0.3, 0.8):
+            x = rhythm.axes.box.left() + share * rhythm.axes.box.width()
+            QTest.mouseClick(rhythm, Qt.MouseButton.LeftButton, pos=QPoint(round(x), 80))
+            wanted = review.index.frame_at(rhythm.axes.time(round(x)))
+            self.until(lambda wanted=wanted: review.frame == wanted and not review._frames.waiting)
+        self.press(window, "W")
+        self.assertEqual((rhythm.axes.begin_s, rhythm.axes.end_s), (0.0, review.index.duration_s))
 
     def test_all_measures_are_listed_with_units_and_what_is_missing_says_why(self) -> None:
         window = self.reviewed()

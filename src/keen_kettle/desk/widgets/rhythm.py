@@ -1,22 +1,38 @@
 """The time line under the film: upward velocity, height, phases, events, doubtful frames.
 
-Curves are drawn by pyqtgraph. The play head follows the film and can be dragged; a click anywhere
-goes there.
+The picture is laid out once when the answer or the size changes and kept as a pixmap; painting
+then only adds the play head, which follows the film and can be dragged. (A plot library was tried:
+its scene objects brought the process down when windows were opened and closed again.)
 """
 
+from dataclasses import dataclass
+
 import numpy as np
-import pyqtgraph as pg
-from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QBrush, QPen
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import (
+    QBrush,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QPolygonF,
+    QResizeEvent,
+)
+from PyQt6.QtWidgets import QWidget
 
 from keen_kettle.core.analysis import Assessment
 from keen_kettle.core.track import State
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour, font
 
-__all__ = ["Rhythm"]
+__all__ = ["Axes", "Rhythm"]
 
+Array = NDArray[np.float64]
+
+LEFT, RIGHT, TOP, BOTTOM = 56, 56, 26, 34
 BANDS = (
     ("first pull", "lift_off", "first_pull_end"),
     ("transition", "first_pull_end", "power_position"),
@@ -26,57 +42,87 @@ BANDS = (
 )
 
 
+@dataclass(frozen=True)
+class Axes:
+    """Where times (s), velocities (m/s) and heights (cm) lie in the widget."""
+
+    box: QRectF
+    begin_s: float
+    end_s: float
+    low_mps: float
+    top_mps: float
+    cm_per_mps: float
+
+    def x(self, t_s: float) -> float:
+        share = (t_s - self.begin_s) / (self.end_s - self.begin_s)
+        return self.box.left() + share * self.box.width()
+
+    def y(self, v_mps: float) -> float:
+        share = (self.top_mps - v_mps) / (self.top_mps - self.low_mps)
+        return self.box.top() + share * self.box.height()
+
+    def y_height(self, cm: float) -> float:
+        """Heights share velocity's zero line."""
+        return self.y(cm / self.cm_per_mps)
+
+    def time(self, x: float) -> float:
+        share = (x - self.box.left()) / self.box.width()
+        return self.begin_s + float(np.clip(share, 0, 1)) * (self.end_s - self.begin_s)
+
+
 class Rhythm(QWidget):
     """Height and upward velocity along the film's time."""
 
     def __init__(self, model: ReviewModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._model = model
-        self._plot = pg.PlotWidget()
-        self._plot.setMenuEnabled(False)
-        self._plot.hideButtons()
-        self._plot.setMouseEnabled(False, False)
-        self._plot.setAccessibleName("Time line: upward velocity and height")
-        self._plot.setToolTip(
-            "Upward velocity (line) and height (dashes) over time. Click to go there."
-        )
-        self._heights = pg.ViewBox(enableMenu=False)
-        self._heights.setMouseEnabled(False, False)
-        self._head = pg.InfiniteLine(angle=90, movable=True)
-        self._head.sigDragged.connect(self._on_head)
-        self._moving = False
         self._whole = False
-        self._setup()
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(self._plot)
-        self._plot.scene().sigMouseClicked.connect(self._on_click)
+        self._picture: QPixmap | None = None
+        self.setAccessibleName("Time line: upward velocity and height")
+        self.setToolTip("Upward velocity (line) and height (dashes). Click or drag to go there.")
         model.answer_changed.connect(self.redraw)
         model.clip_changed.connect(self.redraw)
-        model.frame_shown.connect(lambda _image: self._follow())
-        self.redraw()
+        model.frame_shown.connect(lambda _image: self.update())
 
     def sizeHint(self) -> QSize:
         return QSize(900, 180)
-
-    def _setup(self) -> None:
-        item = self._plot.getPlotItem()
-        item.showAxis("right")
-        item.scene().addItem(self._heights)
-        item.getAxis("right").linkToView(self._heights)
-        self._heights.setXLink(item)
-        item.vb.sigResized.connect(lambda: self._heights.setGeometry(item.vb.sceneBoundingRect()))
-        for name in ("left", "right", "bottom"):
-            item.getAxis(name).setStyle(tickFont=font("small"), autoExpandTextSpace=False)
-        item.getAxis("left").setWidth(52)
-        item.getAxis("right").setWidth(52)
-        item.getAxis("bottom").setHeight(34)
-        item.layout.setContentsMargins(0, 8, 0, 0)
 
     def show_whole(self, on: bool) -> None:
         """The whole film, or (as long as one was found) the lift with a little round it."""
         self._whole = on
         self.redraw()
+
+    def redraw(self) -> None:
+        """Lay the picture out anew."""
+        self._picture = None
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._picture = None
+        super().resizeEvent(event)
+
+    @property
+    def axes(self) -> Axes:
+        begin, end = self._span()
+        box = QRectF(LEFT, TOP, self.width() - LEFT - RIGHT, self.height() - TOP - BOTTOM)
+        answer = self._model.answer
+        if answer is None or not np.isfinite(answer.motion.vy_mps).any():
+            return Axes(box, begin, end, -1.2, 2.4, 70.0)
+        v = answer.motion.vy_mps
+        top = max(float(np.nanmax(v)) * 1.15, 0.8)
+        low = min(float(np.nanmin(v)) * 1.15, -0.3)
+        highest = max(float(np.nanmax(self._heights_cm(answer))), 10.0)
+        return Axes(box, begin, end, low, top, highest * 1.1 / top)
+
+    @property
+    def head_x(self) -> float | None:
+        """Where the play head stands, held at the edge when the film is outside of the view."""
+        index = self._model.index
+        if index is None:
+            return None
+        axes = self.axes
+        t_s = float(np.clip(index.t_s[self._model.frame], axes.begin_s, axes.end_s))
+        return axes.x(t_s)
 
     def _span(self) -> tuple[float, float]:
         index, answer = self._model.index, self._model.answer
@@ -86,134 +132,178 @@ class Rhythm(QWidget):
         first, last = answer.events["lift_off"].t_s, max(e.t_s for e in answer.events.values())
         return max(first - 0.4, 0.0), min(last + 0.7, end)
 
-    # Drawing
-
-    def redraw(self) -> None:
-        """Lay out everything but the play head anew."""
-        item = self._plot.getPlotItem()
-        item.clear()
-        self._heights.clear()
-        self._plot.setBackground(colour("raised"))
-        for name, words in (("left", "velocity, m/s"), ("right", "height, cm"), ("bottom", "s")):
-            axis = item.getAxis(name)
-            axis.setPen(colour("edge"))
-            axis.setTextPen(colour("quiet"))
-            axis.setLabel(words, **{"color": colour("quiet").name(), "font-size": "12px"})
-        answer = self._model.answer
-        item.setXRange(*self._span(), padding=0.005)
-        item.setYRange(-1.2, 2.4, padding=0)
-        self._heights.setYRange(-20, 150, padding=0)
-        if answer is not None:
-            self._draw_answer(answer)
-        item.addItem(self._head, ignoreBounds=True)
-        self._head.setPen(QPen(colour("brass"), 0, Qt.PenStyle.SolidLine))
-        self._head.setHoverPen(QPen(colour("ink"), 0))
-        self._head.setZValue(50)
-        self._follow()
-
-    def _draw_answer(self, answer: Assessment) -> None:
-        item, motion = self._plot.getPlotItem(), answer.motion
-        if not np.isfinite(motion.vy_mps).any():
-            return
-        top = max(float(np.nanmax(motion.vy_mps)) * 1.5, 0.8)
-        low = min(float(np.nanmin(motion.vy_mps)) * 1.15, -0.3)
-        item.setYRange(low, top, padding=0)
-        self._draw_doubt(low, top)
-        self._draw_bands(answer, low, top)
-        t, v, s = motion.t_s, motion.vy_mps, motion.vy_sigma_mps
-        zero = pg.InfiniteLine(0, angle=0, pen=QPen(colour("edge"), 0))
-        item.addItem(zero)
-        upper, lower = pg.PlotCurveItem(t, v + s), pg.PlotCurveItem(t, v - s)
-        item.addItem(pg.FillBetweenItem(upper, lower, brush=QBrush(colour("chalk", 0.35))))
-        fill = pg.PlotDataItem(
-            t, np.where(v > 0, v, 0), fillLevel=0, brush=QBrush(colour("chalk", 0.12)), pen=None
-        )
-        item.addItem(fill)
-        item.addItem(
-            pg.PlotDataItem(t, v, pen=pg.mkPen(colour("chalk"), width=2), connect="finite")
-        )
+    @staticmethod
+    def _heights_cm(answer: Assessment) -> Array:
         start = answer.events.get("lift_off")
-        base = motion.y_m[start.frame] if start is not None else 0.0
-        height = 100 * (motion.y_m - base)
-        dashes = pg.mkPen(colour("ink", 0.65), width=1.5, style=Qt.PenStyle.DashLine)
-        self._heights.addItem(pg.PlotDataItem(t, height, pen=dashes, connect="finite"))
-        self._heights.setYRange(*_same_zero(low, top, float(np.nanmax(height)) * 1.25), padding=0)
+        base = answer.motion.y_m[start.frame] if start is not None else 0.0
+        return np.asarray(100 * (answer.motion.y_m - base))
 
-    def _draw_bands(self, answer: Assessment, low: float, top: float) -> None:
-        item = self._plot.getPlotItem()
-        pixel = item.vb.width() / max(item.viewRange()[0][1] - item.viewRange()[0][0], 1e-6)
+    # Going there
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.mouseMoveEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self._model.show_time(self.axes.time(event.position().x()))
+
+    # Painting
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self._picture is None:
+            ratio = self.devicePixelRatioF()
+            self._picture = QPixmap(self.size() * ratio)
+            self._picture.setDevicePixelRatio(ratio)
+            self._lay_out(self._picture)
+        painter = QPainter(self)
+        painter.drawPixmap(0, 0, self._picture)
+        x = self.head_x
+        if x is not None:
+            painter.setPen(QPen(colour("brass"), 2))
+            painter.drawLine(QPointF(x, TOP - 20), QPointF(x, self.height() - BOTTOM))
+
+    def _lay_out(self, picture: QPixmap) -> None:
+        picture.fill(colour("raised"))
+        painter = QPainter(picture)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(font("small"))
+        axes, answer = self.axes, self._model.answer
+        if answer is not None:
+            painter.setClipRect(axes.box.adjusted(0, -22, 0, 0))
+            self._paint_bands(painter, axes, answer)
+            self._paint_doubt(painter, axes)
+            self._paint_curves(painter, axes, answer)
+            painter.setClipping(False)
+            self._paint_peak(painter, axes, answer)
+        self._paint_axes(painter, axes)
+        painter.end()
+
+    def _paint_axes(self, painter: QPainter, axes: Axes) -> None:
+        box = axes.box
+        painter.setPen(QPen(colour("edge"), 1))
+        painter.drawLine(QPointF(box.left(), axes.y(0)), QPointF(box.right(), axes.y(0)))
+        painter.drawLine(box.topLeft(), box.bottomLeft())
+        painter.drawLine(box.topRight(), box.bottomRight())
+        painter.setPen(colour("quiet"))
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+        for v in _ticks(axes.low_mps, axes.top_mps, 1.0):
+            painter.drawText(
+                QRectF(0, axes.y(v) - 8, LEFT - 8, 16), right, f"{v:.0f}".replace("-", "−")
+            )
+        if self._model.answer is not None:
+            for cm in _ticks(0, axes.top_mps * axes.cm_per_mps, 50):
+                spot = QRectF(box.right() + 8, axes.y_height(cm) - 8, RIGHT - 8, 16)
+                painter.drawText(spot, left, f"{cm:.0f}")
+        step = 0.5 if axes.end_s - axes.begin_s <= 8 else 2.0
+        for t in _ticks(axes.begin_s, axes.end_s, step):
+            painter.drawLine(QPointF(axes.x(t), box.bottom()), QPointF(axes.x(t), box.bottom() + 4))
+            spot = QRectF(axes.x(t) - 30, box.bottom() + 5, 60, 16)
+            painter.drawText(spot, Qt.AlignmentFlag.AlignHCenter, f"{t:.1f} s")
+        foot = self.height() - 17
+        painter.setPen(QPen(colour("chalk"), 2))
+        painter.drawLine(QPointF(LEFT, foot + 8), QPointF(LEFT + 18, foot + 8))
+        painter.setPen(QPen(colour("ink", 0.7), 1.5, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(box.right() - 78, foot + 8), QPointF(box.right() - 60, foot + 8))
+        painter.setPen(colour("quiet"))
+        painter.drawText(QRectF(LEFT + 24, foot, 120, 16), left, "velocity, m/s")
+        painter.drawText(QRectF(box.right() - 54, foot, 90, 16), left, "height, cm")
+
+    def _paint_bands(self, painter: QPainter, axes: Axes, answer: Assessment) -> None:
         for number, (words, first, last) in enumerate(BANDS):
             if first not in answer.events or last not in answer.events:
                 continue
-            a, b = answer.events[first].t_s, answer.events[last].t_s
+            a, b = axes.x(answer.events[first].t_s), axes.x(answer.events[last].t_s)
             if b <= a:
                 continue
-            band = pg.LinearRegionItem(
-                (a, b), movable=False, brush=QBrush(colour("ink", 0.05 if number % 2 else 0.10))
+            band = QRectF(a, axes.box.top() - 22, b - a, axes.box.height() + 22)
+            painter.fillRect(band, colour("ink", 0.04 if number % 2 else 0.10))
+            painter.setPen(QPen(colour("edge"), 1))
+            painter.drawLine(band.topLeft(), band.bottomLeft())
+            painter.drawLine(band.topRight(), band.bottomRight())
+            painter.setPen(colour("quiet"))
+            said = next(
+                (
+                    w
+                    for w in (words, words.split()[0])
+                    if painter.fontMetrics().horizontalAdvance(w) < b - a
+                ),
+                "",
             )
-            for line in band.lines:
-                line.setPen(QPen(colour("edge"), 0))
-            band.setZValue(-10)
-            item.addItem(band)
-            text = pg.TextItem(_fit(words, (b - a) * pixel), color=colour("quiet"), anchor=(0.5, 0))
-            text.setFont(font("small"))
-            text.setPos((a + b) / 2, top)
-            item.addItem(text)
-        peak = answer.events.get("peak_velocity")
-        measure = answer.measures["peak_velocity"]
-        if peak is not None and measure.value is not None:
-            dot = pg.ScatterPlotItem(
-                [peak.t_s], [measure.value], size=8, brush=QBrush(colour("ink")), pen=None
+            painter.drawText(
+                QRectF(a, band.top() + 3, b - a, 16), Qt.AlignmentFlag.AlignHCenter, said
             )
-            item.addItem(dot)
-            text = pg.TextItem(f"{measure.value:.2f} m/s", color=colour("ink"), anchor=(1.08, 0.75))
-            text.setFont(font("small"))
-            text.setPos(peak.t_s, measure.value)
-            item.addItem(text)
 
-    def _draw_doubt(self, low: float, top: float) -> None:
+    def _paint_doubt(self, painter: QPainter, axes: Axes) -> None:
         """Hatch the frames that were lost, doubtful or repeated."""
         track = self._model.track
         if track is None:
             return
         doubtful = np.isin(track.state, (State.CHECK, State.LOST, State.REPEATED))
         edges = np.flatnonzero(np.diff(np.concatenate([[0], doubtful.astype(int), [0]])))
-        frame_s = float(np.median(np.diff(track.t_s)))
+        half = float(np.median(np.diff(track.t_s))) / 2
         for a, b in zip(edges[::2], edges[1::2], strict=True):
-            begin, width = track.t_s[a] - frame_s / 2, (b - a) * frame_s
-            patch = pg.QtWidgets.QGraphicsRectItem(QRectF(begin, low, width, top - low))
-            patch.setBrush(QBrush(colour("ember", 0.5), Qt.BrushStyle.Dense6Pattern))
-            patch.setPen(QPen(Qt.PenStyle.NoPen))
-            patch.setZValue(-5)
-            self._plot.getPlotItem().addItem(patch)
+            left, right = axes.x(track.t_s[a] - half), axes.x(track.t_s[b - 1] + half)
+            patch = QRectF(left, axes.box.top(), max(right - left, 2), axes.box.height())
+            painter.fillRect(patch, QBrush(colour("ember", 0.7), Qt.BrushStyle.BDiagPattern))
 
-    # The play head
+    def _paint_curves(self, painter: QPainter, axes: Axes, answer: Assessment) -> None:
+        motion = answer.motion
+        t, v, s = motion.t_s, motion.vy_mps, motion.vy_sigma_mps
+        known = np.isfinite(v)
+        for span in _runs(known):
+            up = [QPointF(axes.x(t[k]), axes.y(v[k] + s[k])) for k in span]
+            down = [QPointF(axes.x(t[k]), axes.y(v[k] - s[k])) for k in reversed(span)]
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour("chalk", 0.4))
+            painter.drawPolygon(QPolygonF(up + down))
+            ground = [
+                QPointF(axes.x(t[span[-1]]), axes.y(0)),
+                QPointF(axes.x(t[span[0]]), axes.y(0)),
+            ]
+            painter.setBrush(colour("chalk", 0.14))
+            painter.drawPolygon(
+                QPolygonF([QPointF(axes.x(t[k]), axes.y(max(v[k], 0))) for k in span] + ground)
+            )
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(colour("chalk"), 2))
+            painter.drawPath(_path([QPointF(axes.x(t[k]), axes.y(v[k])) for k in span]))
+            painter.setPen(QPen(colour("ink", 0.7), 1.5, Qt.PenStyle.DashLine))
+            heights = self._heights_cm(answer)
+            painter.drawPath(
+                _path([QPointF(axes.x(t[k]), axes.y_height(heights[k])) for k in span])
+            )
 
-    def _follow(self) -> None:
-        index = self._model.index
-        if index is not None:
-            self._moving = True
-            low, high = self._span()
-            self._head.setValue(float(np.clip(index.t_s[self._model.frame], low, high)))
-            self._moving = False
-
-    def _on_head(self) -> None:
-        if not self._moving:
-            self._model.show_time(float(self._head.value()))
-
-    def _on_click(self, event: object) -> None:
-        spot = self._plot.getPlotItem().vb.mapSceneToView(event.scenePos())  # type: ignore[attr-defined]
-        self._model.show_time(float(spot.x()))
+    def _paint_peak(self, painter: QPainter, axes: Axes, answer: Assessment) -> None:
+        measure, event = answer.measures["peak_velocity"], answer.events.get("peak_velocity")
+        if event is None or measure.value is None:
+            return
+        spot = QPointF(axes.x(event.t_s), axes.y(measure.value))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour("ink"))
+        painter.drawEllipse(spot, 4, 4)
+        painter.setPen(colour("ink"))
+        words = QRectF(spot.x() - 90, spot.y() - 12, 82, 16)
+        painter.drawText(words, Qt.AlignmentFlag.AlignRight, f"{measure.value:.2f} m/s")
 
 
-def _same_zero(low: float, top: float, height: float) -> tuple[float, float]:
-    """A height range whose zero stands where velocity's zero stands."""
-    return height * low / top, height
+def _ticks(low: float, high: float, step: float) -> list[float]:
+    """Round numbers within a range."""
+    first = int(np.ceil(low / step - 1e-9))
+    return [k * step for k in range(first, int(np.floor(high / step + 1e-9)) + 1)]
 
 
-def _fit(words: str, pixels: float) -> str:
-    """The words, or as many as there is room for."""
-    if pixels >= 7 * len(words):
-        return words
-    first = words.split()[0]
-    return first if pixels >= 7 * len(first) else ""
+def _runs(known: NDArray[np.bool_]) -> list[list[int]]:
+    """Unbroken runs of at least two known frames."""
+    numbers = np.flatnonzero(known)
+    if not len(numbers):
+        return []
+    parts = np.split(numbers, np.flatnonzero(np.diff(numbers) > 1) + 1)
+    return [[int(k) for k in part] for part in parts if len(part) > 1]
+
+
+def _path(points: list[QPointF]) -> QPainterPath:
+    path = QPainterPath(points[0])
+    for point in points[1:]:
+        path.lineTo(point)
+    return path

@@ -1,0 +1,121 @@
+"""Promises of the look: contrast, one place for colours, every control named, nothing clipped."""
+
+import re
+import unittest
+from collections import Counter
+from pathlib import Path
+
+from PyQt6.QtWidgets import QAbstractButton, QAbstractSpinBox, QComboBox, QLabel, QLineEdit, QWidget
+
+import keen_kettle
+from keen_kettle.desk.actions import ACTIONS, MENUS
+from keen_kettle.desk.theme import font, icon
+from keen_kettle.desk.tokens import DAYLIGHT, DUSK, contrast
+from tests.desk.base import DeskCase, app
+
+SOURCE = Path(keen_kettle.__file__).parent
+
+
+class TestTokens(unittest.TestCase):
+    def test_black_and_white_have_the_greatest_contrast(self) -> None:
+        self.assertAlmostEqual(contrast("#000000", "#FFFFFF"), 21.0, places=1)
+        self.assertAlmostEqual(contrast("#777777", "#777777"), 1.0)
+
+    def test_text_is_readable_in_both_themes(self) -> None:
+        for theme in (DUSK, DAYLIGHT):
+            for ground in (theme.ground, theme.raised):
+                for name in ("ink", "quiet", "brass", "chalk", "sage", "ember", "signal"):
+                    ratio = contrast(getattr(theme, name), ground)
+                    self.assertGreaterEqual(ratio, 4.5, f"{theme.name}: {name} on {ground}")
+            self.assertGreaterEqual(contrast(theme.on_brass, theme.brass), 4.5, theme.name)
+
+    def test_no_other_file_names_a_colour(self) -> None:
+        for file in (SOURCE / "desk").rglob("*.py"):
+            if file.name != "tokens.py":
+                self.assertIsNone(re.search(r"#[0-9A-Fa-f]{6}\b", file.read_text()), file.name)
+
+    def test_the_shipped_typeface_has_figures_of_one_width(self) -> None:
+        from PyQt6.QtGui import QFontMetricsF
+
+        from keen_kettle.desk.theme import use_theme
+
+        use_theme(app(), DUSK)
+        widths = {
+            round(QFontMetricsF(font("text")).horizontalAdvance(figure), 2)
+            for figure in "0123456789"
+        }
+        self.assertEqual(len(widths), 1)
+        self.assertFalse(icon("film").isNull())
+
+
+class TestActions(unittest.TestCase):
+    def test_every_key_belongs_to_one_action_and_every_action_to_a_menu(self) -> None:
+        keys = Counter(key for action in ACTIONS for key in action.keys)
+        self.assertEqual([key for key, count in keys.items() if count > 1], [])
+        self.assertEqual(len({action.id for action in ACTIONS}), len(ACTIONS))
+        for action in ACTIONS:
+            self.assertIn(action.menu, MENUS)
+
+
+class TestWidgets(DeskCase):
+    def test_every_action_has_its_work(self) -> None:
+        self.keep()
+        window = self.open()
+        self.assertEqual(set(window._works()), {action.id for action in ACTIONS})
+
+    def test_every_control_has_a_name_and_a_tooltip_and_can_be_reached_by_tab(self) -> None:
+        from PyQt6.QtCore import Qt
+
+        self.keep()
+        window = self.open()
+        for station in window._stations.values():
+            window.stack.setCurrentWidget(station)
+            self.settle()
+            for kind in (QAbstractButton, QComboBox, QAbstractSpinBox, QLineEdit):
+                for control in station.findChildren(kind):
+                    if control.isVisible() and control.objectName() != "qt_spinbox_lineedit":
+                        said = f"{type(control).__name__} {control.accessibleName()!r}"
+                        self.assertTrue(
+                            control.accessibleName() or getattr(control, "text", str)(), said
+                        )
+                        self.assertTrue(
+                            control.toolTip() or control.placeholderText()
+                            if isinstance(control, QLineEdit)
+                            else control.toolTip(),
+                            said,
+                        )
+                        self.assertTrue(control.focusPolicy() & Qt.FocusPolicy.TabFocus, said)
+
+    def test_nothing_is_clipped_at_1280_by_800(self) -> None:
+        self.keep()
+        window = self.open()
+        for name, station in window._stations.items():
+            window._go(name)
+            self.settle()
+            self.assertEqual((window.width(), window.height()), (1280, 800), name)
+            for one in (*station.findChildren(QLabel), *station.findChildren(QAbstractButton)):
+                if one.isVisible() and one.text():
+                    self.assert_fits(one)
+
+    def assert_fits(self, one: QWidget) -> None:
+        if isinstance(one, QLabel) and one.wordWrap():
+            self.assertGreaterEqual(one.height() + 2, one.heightForWidth(one.width()), one.text())
+        else:
+            self.assertGreaterEqual(
+                one.width() + 2, one.minimumSizeHint().width(), one.accessibleName()
+            )
+
+    def test_no_window_of_its_own_ever_flashes_up(self) -> None:
+        """A widget that is shown before it has a place would be a window for a moment."""
+        self.keep()
+        window = self.open()
+        for name in window._stations:
+            window._go(name)
+            self.settle()
+            shown = [one for one in app().topLevelWidgets() if one.isVisible()]
+            self.assertEqual(shown, [window])
+            self.assertTrue(window.isActiveWindow())
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,223 @@
+"""Who, the lists, athletes, plates and the record, by clicks and typing."""
+
+import unittest
+from datetime import date
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QAbstractItemModelTester, QTest
+
+from keen_kettle.core.errors import KettleError
+from keen_kettle.core.plan import PlateSet
+from keen_kettle.desk.theme import theme
+from keen_kettle.desk.widgets.plates_card import pairs_words, parse_pairs
+from keen_kettle.desk.window import Window
+from keen_kettle.store import Prescribed, Shelf, database_file
+from tests.desk.base import TODAY, DeskCase
+from tests.films import film
+
+
+def a_corrective(athlete: int, review_on: date, name: str = "Muscle snatch") -> Prescribed:
+    return Prescribed(
+        athlete,
+        None,
+        "loop",
+        "muscle-lift",
+        "snatch",
+        name,
+        30.0,
+        "3 sets of 5",
+        "isolates it",
+        TODAY,
+        review_on,
+    )
+
+
+class TestFirstStart(DeskCase):
+    def test_the_cautions_come_first_and_only_once(self) -> None:
+        window = self.open()
+        words = self.shown(window)
+        self.assertIn("Before you begin", words)
+        self.assertIn("no medical device", words)
+        self.click(window, "I have read this")
+        self.assertIn("No clips yet", self.shown(window))
+        window.close()
+        again = self.open()
+        self.assertNotIn("Before you begin", self.shown(again))
+        again.actions_by_id["cautions"].trigger()
+        self.settle()
+        self.assertIn("Before you begin", self.shown(again))
+
+    def test_empty_stations_teach_and_offer_the_way_on(self) -> None:
+        self.keep()
+        window = self.open()
+        self.press(window, "Ctrl+2")
+        self.assertIn("No film is open", self.shown(window))
+        self.press(window, "Ctrl+3")
+        self.assertIn("No finding to answer yet", self.shown(window))
+        self.press(window, "Ctrl+4")
+        self.assertIn("No correctives are running", self.shown(window))
+        self.press(window, "Ctrl+3")
+        self.click(window.prescribe, "Go to Film")
+        self.assertEqual(window.desk.station, "Film")
+
+
+class TestAthletes(DeskCase):
+    def on_record(self) -> Window:
+        self.keep()
+        window = self.open()
+        self.press(window, "Ctrl+4")
+        return window
+
+    def test_a_new_athlete_is_typed_in_and_chosen(self) -> None:
+        window = self.on_record()
+        facts = window.record.facts
+        QTest.keyClicks(facts.name, "Zoe Ash")
+        facts.snatch.setValue(55)
+        facts.cautions["shoulder"].click()
+        self.click(facts, "Enter this athlete")
+        self.assertEqual(window.who.currentText(), "Zoe Ash")
+        kept = next(one for one in window.desk.athletes if one.name == "Zoe Ash")
+        self.assertEqual(
+            (kept.bests_kg, kept.cautions), ({"snatch": 55.0}, frozenset({"shoulder"}))
+        )
+        self.assertFalse(facts.enter.isVisible())
+
+    def test_a_name_is_needed_and_must_tell_apart(self) -> None:
+        window = self.on_record()
+        facts = window.record.facts
+        self.click(facts, "Enter this athlete")
+        self.assertIn("a name first", self.shown(window.notice))
+        QTest.keyClicks(facts.name, "wil dane")
+        self.click(facts, "Enter this athlete")
+        self.assertIn("already", self.shown(window.notice))
+        self.assertEqual(len(window.desk.athletes), 1)
+
+    def test_changed_facts_are_kept_at_once_and_can_be_undone(self) -> None:
+        window = self.on_record()
+        window.desk.choose_who(window.desk.athletes[0].id)
+        facts = window.record.facts
+        facts.clean.setValue(107.5)
+        self.assertEqual(window.desk.athletes[0].bests_kg["clean"], 107.5)
+        window.actions_by_id["undo"].trigger()
+        self.assertEqual(facts.clean.value(), 100.0)
+        facts.name.setText("")
+        facts.name.editingFinished.emit()
+        self.assertEqual(facts.name.text(), "Wil Dane", "a name cannot be taken away")
+
+
+class TestPlates(DeskCase):
+    def test_plates_are_written_as_coaches_say_them(self) -> None:
+        self.assertEqual(
+            parse_pairs("20 × 2, 2.5, 15x1,  5*3"), ((20.0, 2), (15.0, 1), (5.0, 3), (2.5, 1))
+        )
+        self.assertEqual(parse_pairs(""), ())
+        plates = PlateSet()
+        self.assertEqual(parse_pairs(pairs_words(plates)), plates.pairs)
+        for wrong in ("twenty", "20 × 0", "20 × 99", "-5", "0", "80", "20;10"):
+            with self.assertRaisesRegex(KettleError, "write for example"):
+                parse_pairs(wrong)
+
+    def test_wrong_plates_are_said_beside_the_field_and_nothing_is_lost(self) -> None:
+        self.keep()
+        window = self.open()
+        self.press(window, "Ctrl+4")
+        plates = window.record.plates
+        plates.pairs.setFocus()
+        plates.pairs.setText("20, heavy ones")
+        QTest.keyClick(plates.pairs, Qt.Key.Key_Return)
+        self.settle()
+        self.assertIn("heavy ones", plates.wrong.text())
+        self.assertEqual(window.desk.plates, PlateSet())
+        self.assertEqual(plates.pairs.text(), "20, heavy ones")
+        plates.pairs.setText("20, 10")
+        QTest.keyClick(plates.pairs, Qt.Key.Key_Return)
+        self.settle()
+        self.assertFalse(plates.wrong.isVisible())
+        self.assertEqual(window.desk.plates.pairs, ((20.0, 1), (10.0, 1)))
+
+
+class TestRecord(DeskCase):
+    def test_due_correctives_are_named_and_one_can_be_withdrawn_and_brought_back(self) -> None:
+        self.keep()
+        shelf = Shelf(database_file(self.folder))
+        athlete = shelf.athletes()[0].id
+        for days, name in ((7, "Later"), (0, "Now"), (-3, "Late")):
+            shelf.take_corrective(
+                a_corrective(athlete, date.fromordinal(TODAY.toordinal() + days), name)
+            )
+        shelf.close()
+        window = self.open()
+        self.press(window, "Ctrl+4")
+        model = window.record.model
+        due = {model.index(k, 1).data(): model.index(k, 5).data() for k in range(3)}
+        self.assertEqual(due, {"Later": "in 7 days", "Now": "due today", "Late": "3 days overdue"})
+        self.assertIn("2 due", " ".join(made.text() for made in window.strip._buttons.values()))
+        window.record.table.selectRow(0)
+        self.click(window.record, "Withdraw the chosen one")
+        self.assertEqual(model.rowCount(), 2)
+        window.actions_by_id["undo"].trigger()
+        self.assertEqual(model.rowCount(), 3)
+
+
+class TestLists(DeskCase):
+    def test_the_who_and_the_filter_choose_the_clips(self) -> None:
+        self.keep(film("struck"), name="Ann Bell")
+        self.keep(film("hang"), lift="hang power clean", name="Cal Dorn")
+        window = self.open()
+        shown = window.film._shown
+        self.assertEqual(shown.rowCount(), 2)
+        QTest.keyClicks(window.film.search, "HANG")
+        self.assertEqual(shown.rowCount(), 1)
+        window.film.search.clear()
+        window.who.setCurrentIndex(window.who.findText("Ann Bell"))
+        window.who.activated.emit(window.who.currentIndex())
+        self.settle()
+        self.assertEqual(shown.rowCount(), 1)
+        self.assertIn("Clips of Ann Bell", self.shown(window.film))
+        self.assertIn("1 clip", window.strip._buttons["Film"].text())
+        window.desk.choose_who(None)
+        self.assertEqual(shown.rowCount(), 2)
+
+    def test_the_models_keep_qts_rules(self) -> None:
+        self.keep(film("struck"))
+        window = self.open()
+        mode = QAbstractItemModelTester.FailureReportingMode.Fatal
+        models = (window.film.model, window.record.model, window.review_station.say.measures.model)
+        testers = [QAbstractItemModelTester(model, mode) for model in models]
+        window.desk.reload()
+        shelf = window.desk.shelf
+        shelf.take_corrective(a_corrective(window.desk.athletes[0].id, TODAY))
+        window.desk.reload()
+        window.desk.choose_who(window.desk.athletes[0].id)
+        self.assertEqual(len(testers), 3)
+        self.assertEqual(window.record.model.rowCount(), 1)
+
+
+class TestWindow(DeskCase):
+    def test_the_window_opens_where_and_how_it_was_left(self) -> None:
+        self.keep()
+        window = self.open()
+        window.actions_by_id["daylight"].trigger()
+        self.settle()
+        window.close()
+        self.assertTrue(window._settings.contains("geometry"))
+        again = self.open()
+        self.assertTrue(again.actions_by_id["daylight"].isChecked())
+        self.assertEqual(theme().name, "daylight")
+        again.actions_by_id["daylight"].trigger()
+
+    def test_the_keys_page_names_every_action(self) -> None:
+        from keen_kettle.desk.actions import ACTIONS
+
+        self.keep()
+        window = self.open()
+        self.press(window, "F1")
+        words = self.shown(window.keys)
+        for action in ACTIONS:
+            self.assertIn(action.words, words)
+        self.click(window.keys, "Back")
+        self.assertTrue(window.film.isVisible())
+
+
+if __name__ == "__main__":
+    unittest.main()
