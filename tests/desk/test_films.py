@@ -38,7 +38,7 @@ class FilmCase(DeskCase):
         rows = grey.constBits()
         assert rows is not None
         rows.setsize(grey.sizeInBytes())
-        luma = np.frombuffer(rows.asstring(), np.uint8).reshape(grey.height(), grey.bytesPerLine())  # type: ignore[arg-type]
+        luma = np.frombuffer(rows.asstring(), np.uint8).reshape(grey.height(), grey.bytesPerLine())
         return number_in(luma[:, : grey.width()])
 
     def assert_shows(self, window: Window, number: int) -> None:

@@ -5,7 +5,7 @@ import unittest
 from collections import Counter
 from pathlib import Path
 
-from PyQt6.QtWidgets import QAbstractButton, QAbstractSpinBox, QComboBox, QLabel, QLineEdit, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QAbstractSpinBox, QComboBox, QLabel, QLineEdit
 
 import keen_kettle
 from keen_kettle.desk.actions import ACTIONS, MENUS
@@ -93,11 +93,13 @@ class TestWidgets(DeskCase):
             window._go(name)
             self.settle()
             self.assertEqual((window.width(), window.height()), (1280, 800), name)
-            for one in (*station.findChildren(QLabel), *station.findChildren(QAbstractButton)):
+            found: list[QLabel | QAbstractButton] = [*station.findChildren(QLabel)]
+            found += station.findChildren(QAbstractButton)
+            for one in found:
                 if one.isVisible() and one.text():
                     self.assert_fits(one)
 
-    def assert_fits(self, one: QWidget) -> None:
+    def assert_fits(self, one: QLabel | QAbstractButton) -> None:
         if isinstance(one, QLabel) and one.wordWrap():
             self.assertGreaterEqual(one.height() + 2, one.heightForWidth(one.width()), one.text())
         else:

@@ -4,6 +4,7 @@ import csv
 import json
 import unittest
 from datetime import date
+from functools import partial
 from unittest import mock
 
 import numpy as np
@@ -11,10 +12,16 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from keen_kettle.core.track import State
+from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.window import Window
 from keen_kettle.store import StoreFull
 from tests.desk.base import DeskCase
 from tests.films import film, tracked
+
+
+def stands_at(review: ReviewModel, number: int) -> bool:
+    """Whether the film shows this frame and nothing is on its way."""
+    return review.frame == number and not review._frames.waiting
 
 
 class LoopCase(DeskCase):
@@ -109,11 +116,7 @@ class TestReview(LoopCase):
             ("Lowest", "lowest"),
         ):
             self.click(window.review_station.transport, words)
-            self.until(
-                lambda name=name: (
-                    review.frame == answer.events[name].frame and not review._frames.waiting
-                )
-            )
+            self.until(partial(stands_at, review, answer.events[name].frame))
             self.settle()
             self.assertIn(f"frame {review.frame} of", window.review_station.transport.where.text())
 
@@ -129,7 +132,7 @@ class TestReview(LoopCase):
             x = rhythm.axes.box.left() + share * rhythm.axes.box.width()
             QTest.mouseClick(rhythm, Qt.MouseButton.LeftButton, pos=QPoint(round(x), 80))
             wanted = review.index.frame_at(rhythm.axes.time(round(x)))
-            self.until(lambda wanted=wanted: review.frame == wanted and not review._frames.waiting)
+            self.until(partial(stands_at, review, wanted))
         self.press(window, "W")
         self.assertEqual((rhythm.axes.begin_s, rhythm.axes.end_s), (0.0, review.index.duration_s))
 

@@ -1,0 +1,28 @@
+"""Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [speed] [window]`."""
+
+import sys
+from collections.abc import Callable
+
+from bench.accuracy import report_accuracy
+from bench.speed import report_speed
+from bench.window import report_window
+
+REPORTS: dict[str, Callable[[], None]] = {
+    "accuracy": report_accuracy,
+    "speed": report_speed,
+    "window": report_window,
+}
+
+
+def main(names: list[str]) -> int:
+    unknown = [name for name in names if name not in REPORTS]
+    if unknown:
+        print(f"Unknown: {', '.join(unknown)}. There are {', '.join(REPORTS)}.", file=sys.stderr)
+        return 2
+    for name in names or list(REPORTS):
+        REPORTS[name]()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

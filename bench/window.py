@@ -1,0 +1,76 @@
+"""How long the window takes to open, and the longest that it does not answer while tracking."""
+
+import os
+import tempfile
+import time
+from collections.abc import Callable
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+__all__ = ["report_window"]
+
+
+def report_window() -> None:
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    begin = time.perf_counter()
+    from PyQt6.QtWidgets import QApplication
+
+    from keen_kettle.desk.start import make_window
+
+    app = QApplication.instance() or QApplication(["bench"])
+    assert isinstance(app, QApplication)
+    print("\n## The window (demo data)\n\n| what | value |\n|---|---|")
+    with tempfile.TemporaryDirectory() as room:
+        imported = time.perf_counter() - begin
+        first = _opened(app, make_window, Path(room))
+        first[0].close()
+        window, seconds = _opened(app, make_window, Path(room))
+        print(f"| import the desk | {imported:.2f} s |")
+        print(f"| first start, with laying out the demo | {first[1]:.2f} s |")
+        print(f"| second start, to a shown window | {seconds:.2f} s |")
+        longest, median = _gaps_while_tracking(app, window)
+        print(
+            f"| longest gap between two turns of the event loop while tracking | {1000 * longest:.0f} ms |"
+        )
+        print(f"| median gap | {1000 * median:.1f} ms |")
+        window.close()
+
+
+def _opened(app: Any, make_window: Callable[..., Any], folder: Path) -> tuple[Any, float]:
+    begin = time.perf_counter()
+    window = make_window(app, folder, True, lambda: date(2026, 11, 23))
+    window.show()
+    app.processEvents()
+    return window, time.perf_counter() - begin
+
+
+def _gaps_while_tracking(app: Any, window: Any) -> tuple[float, float]:
+    review = window.review
+    clip = next(one for one in window.desk.clips if not one.tracked)
+    window._cautions_read()
+    window.desk.open_clip(clip.id)
+    _until(app, lambda: review.index is not None)
+    from keen_kettle.demo.club import _mark
+
+    mark = _mark(clip.path)
+    review.draw_mark(mark.x_px, mark.y_px, mark.r_px)
+    review.keep_mark()
+    _until(app, lambda: review.rim is not None)
+    review.start_tracking()
+    gaps = []
+    last = time.perf_counter()
+    while review.tracking:
+        app.processEvents()
+        now = time.perf_counter()
+        gaps.append(now - last)
+        last = now
+        time.sleep(0.001)
+    _until(app, lambda: review.answer is not None)
+    return max(gaps), sorted(gaps)[len(gaps) // 2]
+
+
+def _until(app: Any, ready: Callable[[], bool]) -> None:
+    while not ready():
+        app.processEvents()
+        time.sleep(0.002)
