@@ -1,23 +1,63 @@
-"""Runs all tests (or those named) and ends with one line: N passed, N failed."""
+"""Runs all tests (or those named) and ends with one line: N passed, N failed.
 
+Without names, the window's tests and the rest run side by side in two processes; one that dies
+without its closing line counts as a failure.
+"""
+
+import re
+import subprocess
 import sys
 import unittest
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
+CLOSING = re.compile(r"(\d+) passed, (\d+) failed(?:, (\d+) skipped)?")
 
 
 def main(names: list[str]) -> int:
-    loader = unittest.TestLoader()
-    if names:
-        suite = loader.loadTestsFromNames(names)
-    else:
-        suite = loader.discover(str(ROOT / "tests"), top_level_dir=str(ROOT))
+    return run_here(names) if names else run_all()
+
+
+def run_here(names: list[str]) -> int:
+    suite = unittest.TestLoader().loadTestsFromNames(names)
     result = unittest.TextTestRunner(stream=sys.stderr, verbosity=1).run(suite)
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     skipped = len(result.skipped)
-    passed = result.testsRun - failed - skipped
     sys.stderr.flush()
+    return close(result.testsRun - failed - skipped, failed, skipped)
+
+
+def run_all() -> int:
+    found = sorted(
+        ".".join(file.relative_to(ROOT).with_suffix("").parts)
+        for file in (ROOT / "tests").rglob("test_*.py")
+    )
+    desk = [name for name in found if ".desk." in name]
+    rest = [name for name in found if ".desk." not in name]
+    running = [
+        subprocess.Popen(
+            [sys.executable, "-X", "faulthandler", "-m", "tests", *names],
+            cwd=ROOT,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            text=True,
+        )
+        for names in (desk, rest)
+    ]
+    totals = [0, 0, 0]
+    for process in running:
+        out, wrong = process.communicate()
+        sys.stderr.write(wrong)
+        closing = CLOSING.fullmatch(out.strip().splitlines()[-1] if out.strip() else "")
+        counts = [int(count or 0) for count in closing.groups()] if closing else [0, 1, 0]
+        if not closing:
+            sys.stderr.write(f"\nA test process died with code {process.returncode}.\n")
+        totals = [total + count for total, count in zip(totals, counts, strict=True)]
+    sys.stderr.flush()
+    return close(*totals)
+
+
+def close(passed: int, failed: int, skipped: int) -> int:
     print(f"{passed} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""))
     return 1 if failed or passed == 0 else 0
 

@@ -194,6 +194,7 @@ class TestLauncher(unittest.TestCase):
             mock.patch.object(kettle.os, "geteuid", return_value=0),
             mock.patch.object(kettle.shutil, "which", return_value="/usr/bin/apt-get"),
             mock.patch.object(kettle.subprocess, "run", side_effect=run),
+            mock.patch.object(kettle, "say"),
         ):
             self.assertEqual(kettle.install_packages(["libegl1"]), "")
         self.assertIn("libegl1", called[-1])

@@ -186,6 +186,46 @@ class TestEvents(unittest.TestCase):
             self.assertTrue(any("No lift was found" in note for note in answer.notes))
             self.assertTrue(all(measure.value is None for measure in answer.measures.values()))
 
+    def after(self, script: LiftScript, more_y: Array) -> tuple[SimulatedLift, BarTrack]:
+        """The lift, and then the bar at these heights, 60 a second."""
+        lift = simulate_lift(script)
+        t = np.arange(0, lift.duration_s, 1 / 60)
+        bar = lift.bar_m(t)
+        y = np.concatenate([bar[:, 1], more_y])
+        x = np.concatenate([bar[:, 0], np.full(len(more_y), bar[-1, 0])])
+        return lift, track_of(np.arange(len(y)) / 60, x, y, 0.3)
+
+    def test_a_dropped_bar_that_rebounds_is_not_the_lift(self) -> None:
+        for script in (LiftScript("snatch"), LiftScript("clean")):
+            height = float(simulate_lift(script).path.step_y_m[-1])
+            y, v, heights = height, 0.0, []
+            for _ in range(150):
+                v -= 9.81 / 60
+                y += v / 60
+                if y < 0.225:
+                    y, v = 0.225, -0.45 * v
+                heights.append(y)
+            lift, track = self.after(script, np.array(heights))
+            events = judged(script, track).events
+            truth = lift.path.events_s
+            for name in ("lift_off", "peak_velocity", "peak_height", "lowest"):
+                self.assertLess(
+                    abs(events[name].t_s - truth[name]), 2 / 30, f"{script.family} {name}"
+                )
+
+    def test_a_jerk_after_the_clean_is_not_taken_for_it(self) -> None:
+        script = LiftScript("clean")
+        top = float(simulate_lift(script).path.step_y_m[-1])
+        t = np.arange(0, 1.6, 1 / 60)
+        jerk = (
+            top + 0.55 / (1 + np.exp(-(t - 0.6) * 13)) - 0.15 * np.exp(-(((t - 0.35) / 0.1) ** 2))
+        )
+        lift, track = self.after(script, jerk)
+        events = judged(script, track).events
+        self.assertLess(
+            abs(events["peak_velocity"].t_s - lift.path.events_s["peak_velocity"]), 2 / 30
+        )
+
     def test_a_clip_that_ends_in_the_pull_says_so(self) -> None:
         lift, track = simulated(LiftScript())
         end = int(lift.path.events_s["peak_velocity"] * 60) + 4

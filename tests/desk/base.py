@@ -11,7 +11,7 @@ from unittest import mock
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PyQt6.QtCore import QPoint, QPointF, Qt, QThread
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, QThread
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
@@ -35,10 +35,15 @@ TODAY = date(2026, 11, 23)
 
 
 def app() -> QApplication:
-    """The one application object of the test run."""
-    made = QApplication.instance() or QApplication(["kettle-test"])
-    assert isinstance(made, QApplication)
-    return made
+    """The one application object of the test run (kept: Qt ends with its last reference)."""
+    if not _kept:
+        made = QApplication.instance() or QApplication(["kettle-test"])
+        assert isinstance(made, QApplication)
+        _kept.append(made)
+    return _kept[0]
+
+
+_kept: list[QApplication] = []
 
 
 class DeskCase(unittest.TestCase):
@@ -63,7 +68,10 @@ class DeskCase(unittest.TestCase):
             running = [thread for thread in window.findChildren(QThread) if thread.isRunning()]
             self.assertEqual(running, [], "a thread is left over")
         self.assertFalse([one for one in self.app.topLevelWidgets() if one.isVisible()])
+        for window in self._windows:
+            window.deleteLater()
         self._windows.clear()
+        self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
     # Records
 

@@ -62,6 +62,7 @@ class TestTheLoop(DeskCase):
         self.until(lambda: window.review.answer is not None, 120, "tracking did not end")
         self.settle()
         self.read_the_answer(window)
+        self.stand_at_the_finding(window)
         self.click(say, "Take this corrective")
         self.assertIn("In the record. New clip due 07 Dec", self.shown(say))
         self.press(window, "Ctrl+4")
@@ -71,6 +72,13 @@ class TestTheLoop(DeskCase):
         self.assertEqual(row[3:], ["Bar struck forward", "23 Nov", "in 14 days"])
         window.close()
         self.come_back(row)
+
+    def stand_at_the_finding(self, window: Window) -> None:
+        """After tracking, the film stands at the frame that shows the chief finding."""
+        answer = window.review.answer
+        assert answer is not None and answer.diagnosis is not None
+        wanted = answer.diagnosis.chief.evidence[0].frame
+        self.until(partial(stands_at, window.review, wanted))
 
     def read_the_answer(self, window: Window) -> None:
         words = self.shown(window.review_station.say)

@@ -56,6 +56,7 @@ class ReviewModel(QObject):
         self.answer: Assessment | None = None
         self._tracking: Job | None = None
         self._answer_ticket = 0
+        self._go_to_finding = False
         self._frames = FrameService(self)
         self._frames.opened.connect(self._on_opened)
         self._frames.shown.connect(self._on_shown)
@@ -325,6 +326,7 @@ class ReviewModel(QObject):
         if self.clip is not None and self.clip.id == clip.id and self.clip.marks == clip.marks:
             self.track, self.rim = track, track.rim
             self.tracking_changed.emit()
+            self._go_to_finding = True
             self.reckon()
         self.desk.reload()
 
@@ -342,7 +344,10 @@ class ReviewModel(QObject):
     # The answer
 
     def reckon(self) -> None:
-        """Work out everything that follows from the track; only the newest request counts."""
+        """Work out everything that follows from the track; only the newest request counts.
+
+        After a fresh track the film goes to the frame that shows the chief finding.
+        """
         self._answer_ticket += 1
         if self.track is None or self.clip is None:
             if self.answer is not None:
@@ -360,6 +365,9 @@ class ReviewModel(QObject):
             if ticket == self._answer_ticket:
                 self.answer = answer
                 self.answer_changed.emit()
+                if self._go_to_finding and answer.diagnosis is not None:
+                    self.show_frame(answer.diagnosis.chief.evidence[0].frame)
+                self._go_to_finding = False
 
         self.desk.jobs.start(
             lambda _job: assess(track, settings, content), keep, self.desk.trouble.emit

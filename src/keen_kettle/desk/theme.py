@@ -78,7 +78,9 @@ def retint(root: QWidget) -> None:
 
 
 def use_theme(app: QApplication, tokens: Tokens) -> None:
-    """Dress the whole application in a theme."""
+    """Dress the whole application in a theme (nothing to do when it wears it already)."""
+    if _now[0] == tokens and app.styleSheet():
+        return
     _now[0] = tokens
     icon.cache_clear()
     for file in sorted((HERE / "fonts").glob("*.ttf")):

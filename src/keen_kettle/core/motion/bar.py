@@ -14,6 +14,8 @@ Array = NDArray[np.float64]
 
 LONGEST_BRIDGE_S = 0.12
 """Shorter gaps are bridged by interpolation; longer ones stay gaps."""
+TRACKING_SIGMA = 0.005
+"""A tracked place's slow wander, as a share of the plate's diameter (RMS on the bench)."""
 
 
 @dataclass(frozen=True)
@@ -24,7 +26,8 @@ class BarMotion:
     (lift-off is subtracted by the measures). NaN where the bar is not known. `vx_mps`, `vy_mps`,
     `ay_mps2` come from the smoothed path; `vx_sigma_mps` and `vy_sigma_mps` are the velocities'
     standard uncertainties from pixel noise, smoothing and scale. `raw_y_m` and `raw_x_m` are
-    unsmoothed.
+    unsmoothed. `position_sigma_m` is the noise from frame to frame; `place_sigma_m` joins it with
+    the tracker's slow wander, which no smoothing shows.
     """
 
     t_s: Array
@@ -38,6 +41,7 @@ class BarMotion:
     vx_sigma_mps: Array
     vy_sigma_mps: Array
     position_sigma_m: float
+    place_sigma_m: float
     cutoff_hz: float
     scale_sigma: float
     confidence: Array
@@ -65,6 +69,7 @@ def bar_motion(
         return BarMotion(
             *(track.t_s, blank, blank, blank, blank, blank, blank, blank, blank, blank),
             position_sigma_m=0.0,
+            place_sigma_m=0.0,
             cutoff_hz=0.0,
             scale_sigma=scale.relative_sigma,
             confidence=track.confidence,
@@ -104,6 +109,7 @@ def bar_motion(
         vx_sigma_mps=sigma_x,
         vy_sigma_mps=sigma_y,
         position_sigma_m=noise,
+        place_sigma_m=float(np.hypot(noise, TRACKING_SIGMA * scale.diameter_mm / 1000)),
         cutoff_hz=cutoff_hz,
         scale_sigma=scale.relative_sigma,
         confidence=track.confidence,

@@ -29,6 +29,9 @@ EVENT_NAMES = {
 
 SMALLEST_RISE_M = 0.25
 STILL_MPS = 0.06
+REBOUND_S = 0.4
+FASTEST_LOWERING_MPS = -1.5
+"""A rise within 0.4 s of a faster fall than this is a rebound, not a lift."""
 BLUNT_S = 0.06
 """Uncertainty of the pull's parting where velocity hardly falls between its two halves."""
 
@@ -62,7 +65,7 @@ def find_events(motion: BarMotion, derivative: Derivative) -> dict[str, Event]:
         return {}
     v = np.where(known, motion.vy_mps, 0.0)
     y = motion.y_m
-    peak_v = _main_peak(v, y)
+    peak_v = _main_peak(v, y, motion.frame_s)
     if peak_v is None:
         return {}
     begin = _known_since(known, peak_v)
@@ -98,23 +101,31 @@ def _still(motion: BarMotion) -> float:
     return max(STILL_MPS, min(2.0 * quiet, 0.15))
 
 
-def _main_peak(v: Array, y: Array) -> int | None:
-    """The peak of the second pull: the last crest before the bar stops rising.
+def _main_peak(v: Array, y: Array, frame_s: float) -> int | None:
+    """The peak of the second pull of the first lift in the clip.
 
-    It starts from the fastest rise of the clip, which may be a rushed first pull; a later crest
-    of the same rise counts when it is at least three quarters as fast.
+    Crests that follow a fast fall are rebounds of a dropped bar and do not count. Of the rest, the
+    first that is nearly as fast as the fastest begins the search (a jerk or a second repetition
+    comes later); the peak is the last such crest before the bar stops rising, since a rushed
+    first pull may be faster than the second.
     """
-    top = int(np.argmax(v))
-    if v[top] < 0.4:
+    crests = np.flatnonzero((v[1:-1] > v[:-2]) & (v[1:-1] >= v[2:])) + 1
+    before = max(round(REBOUND_S / frame_s), 1)
+    lifted = [
+        int(k)
+        for k in crests
+        if v[k] >= 0.4 and v[max(k - before, 0) : k].min(initial=0.0) > FASTEST_LOWERING_MPS
+    ]
+    if not lifted:
         return None
-    low, high = np.nanmin(y[: top + 1]), np.nanmax(y[top:])
-    if high - low < SMALLEST_RISE_M:
-        return None
-    falling = np.flatnonzero(v[top:] <= 0)
-    end = top + int(falling[0]) if len(falling) else len(v) - 1
-    crests = [k for k in range(top + 1, end) if v[k] > v[k - 1] and v[k] >= v[k + 1]]
-    later = [k for k in crests if v[k] > 0.75 * v[top] and v[top:k].min() < v[k] - 0.02]
-    return later[-1] if later else top
+    fastest = max(v[k] for k in lifted)
+    first = next(k for k in lifted if v[k] >= 0.7 * fastest)
+    falling = np.flatnonzero(v[first:] <= 0)
+    end = first + int(falling[0]) if len(falling) else len(v)
+    same_rise = [k for k in lifted if first <= k < end and v[k] >= 0.7 * v[first]]
+    top = same_rise[-1]
+    gained = np.nanmax(y[top:end]) - np.nanmin(y[: top + 1])
+    return top if gained >= SMALLEST_RISE_M else None
 
 
 def _known_since(known: NDArray[np.bool_], frame: int) -> int:

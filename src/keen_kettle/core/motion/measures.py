@@ -109,7 +109,7 @@ def _own_shares(
         fastest = _greatest(motion.vy_mps, _span(motion, frames, "lift_off", "first_pull_end"))[0]
         return [float(np.sqrt(2) * motion.vy_sigma_mps[frame] / max(fastest, 0.1))]
     if rule.kind == "length":
-        return [abs(value) * motion.scale_sigma, motion.position_sigma_m]
+        return [abs(value) * motion.scale_sigma, motion.place_sigma_m]
     return []
 
 
@@ -281,7 +281,7 @@ def _power(motion: BarMotion, frames: Frames, mass_kg: float | None) -> dict[str
         rise = motion.y_m[top] - motion.y_m[begin]
         v0, v1 = motion.vy_mps[begin], motion.vy_mps[top]
         work = mass_kg * (G_MPS2 * rise + (v1**2 - v0**2) / 2)
-        rise_sigma = np.hypot(rise * motion.scale_sigma, motion.position_sigma_m)
+        rise_sigma = np.hypot(rise * motion.scale_sigma, motion.place_sigma_m)
         sigma = mass_kg * np.hypot(G_MPS2 * rise_sigma, v1 * motion.vy_sigma_mps[top])
         took = max(float(motion.t_s[top] - motion.t_s[begin]), motion.frame_s)
         blur = motion.frame_s / np.sqrt(3) / took

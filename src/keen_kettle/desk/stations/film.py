@@ -223,7 +223,7 @@ class FilmStation(QWidget):
         below = row(self.open)
         below.addStretch(1)
         page.setLayout(
-            column(row(self._title, self.search, spacing=16), self.list, row(self.open), spacing=10)
+            column(row(self._title, self.search, spacing=16), self.list, below, spacing=10)
         )
         return page
 

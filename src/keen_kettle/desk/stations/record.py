@@ -101,7 +101,8 @@ class RecordStation(QWidget):
         down, across = self.table.verticalHeader(), self.table.horizontalHeader()
         if down is not None:
             down.hide()
-            down.setDefaultSectionSize(34)
+            down.setMinimumSectionSize(34)
+            down.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         if across is not None:
             across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
             across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)

@@ -61,7 +61,7 @@ class PathLane(QWidget):
             [line_x + (track.x_px - x0) * placing.zoom, track.y_px * placing.zoom + placing.top]
         )
         self._paint_path(painter, points)
-        self._paint_events(painter, points)
+        self._paint_events(painter, points, line_x)
 
     def _line_x(self, away_px: np.ndarray, zoom: float) -> float:
         """Where the lift-off line stands: so that the whole path lies in the lane, if it can."""
@@ -124,7 +124,7 @@ class PathLane(QWidget):
             painter.drawEllipse(QPointF(*points[frame]), 5, 5)
             painter.setBrush(Qt.BrushStyle.NoBrush)
 
-    def _paint_events(self, painter: QPainter, points: np.ndarray) -> None:
+    def _paint_events(self, painter: QPainter, points: np.ndarray, line_x: float) -> None:
         answer = self._model.answer
         assert answer is not None
         painter.setFont(font("small"))
@@ -139,7 +139,7 @@ class PathLane(QWidget):
             painter.drawEllipse(QPointF(x, y), 3.5, 3.5)
             words = EVENT_SHORT[name]
             width = painter.fontMetrics().horizontalAdvance(words)
-            right = x + 10 + width < self.width() - 4
+            right = x >= line_x - 1 and x + 10 + width < self.width() - 4
             at = y + 4
             while any(abs(at - other) < 13 for other in taken):
                 at += 4

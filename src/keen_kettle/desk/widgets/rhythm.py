@@ -109,7 +109,7 @@ class Rhythm(QWidget):
         if answer is None or not np.isfinite(answer.motion.vy_mps).any():
             return Axes(box, begin, end, -1.2, 2.4, 70.0)
         v = answer.motion.vy_mps
-        top = max(float(np.nanmax(v)) * 1.15, 0.8)
+        top = max(float(np.nanmax(v)) * 1.25, 0.8)
         low = min(float(np.nanmin(v)) * 1.15, -0.3)
         highest = max(float(np.nanmax(self._heights_cm(answer))), 10.0)
         return Axes(box, begin, end, low, top, highest * 1.1 / top)
@@ -283,8 +283,8 @@ class Rhythm(QWidget):
         painter.setBrush(colour("ink"))
         painter.drawEllipse(spot, 4, 4)
         painter.setPen(colour("ink"))
-        words = QRectF(spot.x() - 90, spot.y() - 12, 82, 16)
-        painter.drawText(words, Qt.AlignmentFlag.AlignRight, f"{measure.value:.2f} m/s")
+        words = QRectF(spot.x() - 45, spot.y() - 21, 90, 16)
+        painter.drawText(words, Qt.AlignmentFlag.AlignHCenter, f"{measure.value:.2f} m/s")
 
 
 def _ticks(low: float, high: float, step: float) -> list[float]:

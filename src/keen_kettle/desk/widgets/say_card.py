@@ -292,6 +292,9 @@ class SayCard(QFrame):
         self._add(label(offer.corrective.name, "lead" if first else ""))
         drill = self._model.desk.content.drills[offer.corrective.drill]
         self._add(label(f"{load_words(offer.load, self._offers.family)}\n{drill.dose}", "quiet"))
+        cautions = self._model.desk.content.cautions
+        for one in drill.cautions:
+            self._add(with_picture("octagon-alert", "safety", cautions[one].text))
         taken = self._offers.taken(offer)
         if taken is not None:
             self._add(
