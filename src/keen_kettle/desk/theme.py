@@ -155,8 +155,7 @@ def _style_sheet(t: Tokens) -> str:
     QPushButton, QToolButton {{
         background: {t.raised}; border: 1px solid {t.edge}; border-radius: 6px; padding: 6px 12px; }}
     QPushButton:hover, QToolButton:hover {{ border-color: {t.quiet}; }}
-    QPushButton:focus, QToolButton:focus, QComboBox:focus, QAbstractSpinBox:focus, QLineEdit:focus,
-    QListView:focus, QTableView:focus {{ border: 1px solid {t.brass}; }}
+    QPushButton:focus, QToolButton:focus, QComboBox:focus, QAbstractSpinBox:focus, QLineEdit:focus {{ border: 1px solid {t.brass}; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {t.quiet}; background: {t.ground}; }}
     QPushButton[role="next"] {{
         background: {t.brass}; color: {t.on_brass}; border-color: {t.brass}; font-weight: 700;
@@ -180,7 +179,7 @@ def _style_sheet(t: Tokens) -> str:
     QToolButton[role="fold"]:hover, QToolButton[role="fold"]:focus {{ border-color: {t.edge}; }}
     QListView, QTableView, QScrollArea {{ background: transparent; border: none; }}
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
-    QTableView {{ gridline-color: {t.edge}; selection-background-color: {t.edge};
+    QTableView {{ outline: none; gridline-color: {t.edge}; selection-background-color: {t.edge};
         selection-color: {t.ink}; }}
     QTableView::item {{ padding: 0 8px; }}
     QCheckBox::indicator {{

@@ -42,6 +42,7 @@ class SayCard(QFrame):
         self.setFixedWidth(344)
         self._said = QVBoxLayout()
         self._said.setSpacing(6)
+        self._foot = column(margin=0)
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setRange(0, 1000)
@@ -62,7 +63,9 @@ class SayCard(QFrame):
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inside)
-        self.setLayout(column(scroll))
+        foot = column(self._foot)
+        foot.setContentsMargins(14, 8, 14, 12)
+        self.setLayout(column(scroll, foot, spacing=0))
         self._state = ""
         model.clip_changed.connect(self._rebuild)
         model.mark_changed.connect(self._on_mark)
@@ -79,6 +82,7 @@ class SayCard(QFrame):
     def _rebuild(self) -> None:
         model = self._model
         clear(self._said)
+        clear(self._foot)
         state = self._which()
         if state == "empty":
             self._say_empty()
@@ -303,15 +307,16 @@ class SayCard(QFrame):
                 )
             )
             return
-        self._add(
-            button(
-                "Take this corrective" if first else "Take this one",
-                "Write it to the athlete's record",
-                lambda: self._offers.take(offer),
-                "plus",
-                "next" if first else "",
-            )
+        words = "Take this corrective" if first else "Take this one"
+        take = button(
+            words,
+            f"Write “{offer.corrective.name}” to the athlete's record",
+            lambda: self._offers.take(offer),
+            "plus",
+            "next" if first else "",
         )
+        # The next action stays in sight, however long the card is.
+        (self._foot if first else self._said).addWidget(take)
 
     def _head(self, words: str) -> None:
         head = label(words.upper(), "head", wrap=False)
