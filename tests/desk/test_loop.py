@@ -255,6 +255,22 @@ class TestReview(LoopCase):
 
 
 class TestTracking(DeskCase):
+    def test_a_mark_can_be_set_with_keys_alone(self) -> None:
+        known = film("struck")
+        self.keep(known)
+        window = self.open()
+        self.open_clip(window)
+        view, review = window.review_station.film, window.review
+        QTest.keyClick(view, Qt.Key.Key_Return)
+        self.settle()
+        mark = review.mark_here
+        assert mark is not None and review.index is not None
+        self.assertEqual((mark.x_px, mark.y_px), (640, 360))
+        QTest.keyClick(view, Qt.Key.Key_Left, Qt.KeyboardModifier.ControlModifier)
+        self.settle()
+        assert review.clip is not None
+        self.assertEqual(review.clip.marks[0].x_px, 639)
+
     def test_tracking_can_be_stopped_and_the_mark_is_kept(self) -> None:
         known = film("struck")
         self.keep(known)
@@ -422,6 +438,9 @@ class TestFullStore(LoopCase):
         self.settle()
         self.assertIn("The disk is full", self.shown(window.notice))
         self.assertNotIn("In the record", self.shown(window.review_station.say))
+        self.assertNotIn(
+            "take", window.actions_by_id["undo"].text(), "what was not done cannot be undone"
+        )
         self.click(window.notice, "Close")
         self.assertFalse(window.notice.isVisible())
         self.click(window.review_station.say, "Take this corrective")

@@ -21,17 +21,20 @@ STATIONS = ("Film", "Review", "Prescribe", "Record")
 
 
 class Change(QUndoCommand):
-    """One change that can be taken back: two calls, there and back."""
+    """One change that can be taken back: two calls, there and back, that say whether they worked.
 
-    def __init__(self, words: str, do: Callable[[], None], undo: Callable[[], None]) -> None:
+    A change that could not be made leaves the stack again.
+    """
+
+    def __init__(self, words: str, do: Callable[[], bool], undo: Callable[[], bool]) -> None:
         super().__init__(words)
         self._do, self._undo = do, undo
 
     def redo(self) -> None:
-        self._do()
+        self.setObsolete(not self._do())
 
     def undo(self) -> None:
-        self._undo()
+        self.setObsolete(not self._undo())
 
 
 class DeskModel(QObject):
@@ -116,13 +119,16 @@ class DeskModel(QObject):
     def change(self, words: str, do: Callable[[], None], undo: Callable[[], None]) -> None:
         """Do something that can be undone; what cannot be saved is told and not kept on the stack."""
 
-        def guarded(act: Callable[[], None]) -> Callable[[], None]:
-            def run() -> None:
+        def guarded(act: Callable[[], None]) -> Callable[[], bool]:
+            def run() -> bool:
                 try:
                     act()
                 except StoreError as error:
                     self.trouble.emit(str(error))
-                self.reload()
+                    return False
+                finally:
+                    self.reload()
+                return True
 
             return run
 

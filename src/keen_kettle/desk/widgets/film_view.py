@@ -129,8 +129,13 @@ class FilmView(QWidget):
             self._model.keep_mark()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Ctrl with the arrows moves the mark by a pixel, Ctrl with + and - sizes it."""
-        mark = self._model.mark_here
+        """Enter sets a mark in the middle; Ctrl with the arrows moves it, with + and - sizes it."""
+        mark, index = self._model.mark_here, self._model.index
+        enter = event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if enter and self._model.marking and mark is None and index is not None:
+            self._model.draw_mark(index.width_px / 2, index.height_px / 2, index.height_px / 10)
+            self._model.keep_mark()
+            return
         if (
             event is None
             or mark is None
