@@ -1,15 +1,19 @@
 """The tracker against films whose truth is known to a hundredth of a pixel."""
 
+import tempfile
 import unittest
 from dataclasses import replace
+from pathlib import Path
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.analysis import ReaderPictures
-from keen_kettle.core.clip import ClipReader, read_index
+from keen_kettle.core.analysis import ClipSettings, ReaderPictures, assess
+from keen_kettle.core.clip import ClipReader, read_index, set_rotation, write_clip
+from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import Cancelled, MarkError
+from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.track import PlateMark, State, fit_rim, scale_from_rim, track_bar
 from tests.films import film, tracked
 
@@ -102,6 +106,46 @@ class TestTracking(unittest.TestCase):
         away = np.hypot(*(np.column_stack([track.x_px, track.y_px]) - known.bar_px).T)
         self.assertEqual(track.state[middle], State.BY_HAND)
         self.assertLess(float(np.nanmax(away)), 0.06 * 2 * known.truth["plate_radius_px"])
+
+    def test_a_film_turned_by_the_phone_gives_the_same_path(self) -> None:
+        known = film("hang")
+        with tempfile.TemporaryDirectory() as room, ClipReader(read_index(known.path)) as reader:
+            path = Path(room) / "turned.mp4"
+            span = range(100, 150)
+            turned = (
+                (float(reader.index.t_s[k]), np.rot90(reader.frame(k).bgr(), 1).copy())
+                for k in span
+            )
+            write_clip(path, turned, 60, key_interval=200)
+            set_rotation(path, 90)
+            index = read_index(path)
+            self.assertEqual((index.width_px, index.height_px), (1280, 720))
+            with ClipReader(index) as upright:
+                mark = replace(known.mark(100), frame=0)
+                track = track_bar(ReaderPictures(upright), [mark])
+        away = np.hypot(*(np.column_stack([track.x_px, track.y_px]) - known.bar_px[100:150]).T)
+        self.assertLess(float(np.nanmax(away)), 0.03 * 2 * known.truth["plate_radius_px"])
+
+    def test_dropped_frames_change_neither_path_nor_speed(self) -> None:
+        known = film("struck")
+        rng = np.random.default_rng(12)
+        with tempfile.TemporaryDirectory() as room, ClipReader(read_index(known.path)) as reader:
+            path = Path(room) / "dropped.mp4"
+            kept = [0, *np.flatnonzero(rng.random(len(reader.index)) > 0.25)[1:].tolist()]
+            pictures = ((float(reader.index.t_s[k]), reader.frame(k).bgr()) for k in kept)
+            write_clip(path, pictures, 50)
+            with ClipReader(read_index(path)) as gaps:
+                self.assertGreater(gaps.index.uneven_share, 0.1)
+                track = track_bar(ReaderPictures(gaps), [known.mark()])
+        away = np.hypot(*(np.column_stack([track.x_px, track.y_px]) - known.bar_px[kept]).T)
+        self.assertLess(
+            float(np.sqrt(np.nanmean(away**2))), 0.02 * 2 * known.truth["plate_radius_px"]
+        )
+        answer = assess(track, ClipSettings(Derivative("clean")), load_content())
+        peak = answer.measures["peak_velocity"]
+        assert peak.value is not None and peak.sigma is not None
+        truth = known.truth["measures"]["peak_velocity"]
+        self.assertLess(abs(peak.value - truth), max(3 * peak.sigma, 0.05 * truth))
 
     def test_a_plate_that_is_gone_is_lost_not_guessed(self) -> None:
         moving = [disc(80 + 2.0 * k, 120, 30, seed=k) for k in range(20)]

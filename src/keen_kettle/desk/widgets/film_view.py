@@ -3,13 +3,13 @@
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
-    QPainterPath,
     QPaintEvent,
     QPen,
     QResizeEvent,
@@ -19,8 +19,11 @@ from PyQt6.QtWidgets import QWidget
 from keen_kettle.core.track import State
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour, font
+from keen_kettle.desk.widgets.lines import broken_line
 
 __all__ = ["FilmView", "Placing"]
+
+Array = NDArray[np.float64]
 
 GRIP_PX = 12
 
@@ -35,6 +38,10 @@ class Placing:
 
     def to_widget(self, x: float, y: float) -> QPointF:
         return QPointF(x * self.zoom + self.left, y * self.zoom + self.top)
+
+    def to_widget_all(self, x_px: Array, y_px: Array) -> Array:
+        """Many film points at once, shape (n, 2)."""
+        return np.column_stack([x_px * self.zoom + self.left, y_px * self.zoom + self.top])
 
     def to_film(self, point: QPointF) -> tuple[float, float]:
         return (point.x() - self.left) / self.zoom, (point.y() - self.top) / self.zoom
@@ -190,15 +197,17 @@ class FilmView(QWidget):
     def _paint_path(self, painter: QPainter, placing: Placing) -> None:
         track, growing = self._model.track, self._model.growing
         if growing is not None:
-            path = _line(growing.x_px, growing.y_px, placing)
+            path = broken_line(placing.to_widget_all(growing.x_px, growing.y_px))
             painter.setPen(QPen(colour("chalk"), 2))
             painter.drawPath(path)
             return
         if track is None:
             return
         frame = self._model.frame
-        ahead = _line(track.x_px[frame:], track.y_px[frame:], placing)
-        behind = _line(track.x_px[: frame + 1], track.y_px[: frame + 1], placing)
+        ahead = broken_line(placing.to_widget_all(track.x_px[frame:], track.y_px[frame:]))
+        behind = broken_line(
+            placing.to_widget_all(track.x_px[: frame + 1], track.y_px[: frame + 1])
+        )
         painter.setPen(QPen(colour("shade", 0.55), 4))
         painter.drawPath(behind)
         painter.setPen(QPen(colour("shade", 0.8), 2, Qt.PenStyle.DotLine))
@@ -253,20 +262,3 @@ class FilmView(QWidget):
         painter.drawRoundedRect(box, 6, 6)
         painter.setPen(colour("on_brass"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-
-
-def _line(x_px: np.ndarray, y_px: np.ndarray, placing: Placing) -> QPainterPath:
-    """A path through the known points; it breaks where points are missing."""
-    path = QPainterPath()
-    drawing = False
-    for x, y in zip(x_px, y_px, strict=True):
-        if not np.isfinite(x):
-            drawing = False
-            continue
-        spot = placing.to_widget(float(x), float(y))
-        if drawing:
-            path.lineTo(spot)
-        else:
-            path.moveTo(spot)
-            drawing = True
-    return path

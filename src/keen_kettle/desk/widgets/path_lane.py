@@ -6,12 +6,13 @@ straight across from the bar to its path. Both directions have the same scale.
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour, font
 from keen_kettle.desk.widgets.film_view import FilmView
+from keen_kettle.desk.widgets.lines import broken_line
 from keen_kettle.desk.words import EVENT_SHORT
 
 __all__ = ["PathLane"]
@@ -106,18 +107,8 @@ class PathLane(QWidget):
             (points, QPen(colour("chalk", 0.45), 2, Qt.PenStyle.DotLine)),
             (points[: frame + 1], QPen(colour("chalk"), 2)),
         ):
-            path = QPainterPath()
-            drawing = False
-            for x, y in span:
-                if not np.isfinite(x):
-                    drawing = False
-                elif drawing:
-                    path.lineTo(x, y)
-                else:
-                    path.moveTo(x, y)
-                    drawing = True
             painter.setPen(pen)
-            painter.drawPath(path)
+            painter.drawPath(broken_line(span))
         if frame < len(points) and np.isfinite(points[frame, 0]):
             painter.setPen(QPen(colour("shade"), 1.5))
             painter.setBrush(colour("ink"))
