@@ -20,7 +20,8 @@ R = TypeVar("R")
 
 
 def report_speed() -> None:
-    film = next(films())
+    rendered = films()  # kept: the film is gone when its generator is
+    film = next(rendered)
     length = film.truth["t_s"][-1]
     index, indexing = _timed(lambda: read_index(film.path))
     _, decoding = _timed(lambda: _decode(str(film.path)))
