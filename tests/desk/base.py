@@ -130,10 +130,13 @@ class DeskCase(unittest.TestCase):
             time.sleep(0.003)
 
     def settle(self, seconds: float = 0.05) -> None:
+        """Let what was asked for happen: some time, and some turns of the event loop."""
         end = time.monotonic() + seconds
-        while time.monotonic() < end:
+        turns = 0
+        while time.monotonic() < end or turns < 12:
             self.app.processEvents()
             time.sleep(0.003)
+            turns += 1
 
     def open_clip(self, window: Window) -> None:
         """Choose the (first) clip on Film and press the button that opens it."""

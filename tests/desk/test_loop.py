@@ -81,7 +81,9 @@ class TestTheLoop(DeskCase):
         self.until(partial(stands_at, window.review, wanted))
 
     def read_the_answer(self, window: Window) -> None:
-        words = self.shown(window.review_station.say)
+        say = window.review_station.say
+        self.until(lambda: "THE ONE THING" in self.shown(say), what="the card says nothing")
+        words = self.shown(say)
         for part in ("WHAT WAS RIGHT", "THE ONE THING", "WHY", "DO"):
             self.assertIn(part, words)
         self.assertLess(words.index("WHAT WAS RIGHT"), words.index("THE ONE THING"))

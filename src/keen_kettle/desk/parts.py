@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import TypeVar
 
-from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtCore import QObject, QSize, Qt, QTimer
 from PyQt6.QtWidgets import (
     QBoxLayout,
     QDoubleSpinBox,
@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 from keen_kettle.desk.theme import dress
 
 __all__ = [
+    "Soon",
     "button",
     "card",
     "clear",
@@ -32,6 +33,18 @@ __all__ = [
 ]
 
 
+class Soon(QTimer):
+    """Calls something once when the window is next idle, however often it is asked for."""
+
+    def __init__(self, work: Callable[[], None], parent: QObject) -> None:
+        super().__init__(parent)
+        self.setSingleShot(True)
+        self.timeout.connect(work)
+
+    def ask(self) -> None:
+        self.start(0)
+
+
 L = TypeVar("L", bound=QBoxLayout)
 
 
@@ -39,7 +52,7 @@ def with_role(widget: QWidget, role: str) -> QWidget:
     """Dress a widget as the style sheet's role; may be changed later."""
     widget.setProperty("role", role)
     style = widget.style()
-    if style is not None:
+    if style is not None and widget.testAttribute(Qt.WidgetAttribute.WA_WState_Polished):
         style.unpolish(widget)
         style.polish(widget)
     return widget

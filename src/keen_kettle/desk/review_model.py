@@ -300,13 +300,21 @@ class ReviewModel(QObject):
         def add(number: int, x: float, y: float, _state: State) -> None:
             growing.x_px[number], growing.y_px[number] = x, y
 
-        def work(job: Job) -> BarTrack:
+        shelf = self.desk.shelf
+
+        def work(job: Job) -> tuple[BarTrack, str]:
+            """The track, kept while still away from the window, and why it could not be kept."""
             with ClipReader(index) as reader:
-                return track_bar(ReaderPictures(reader), clip.marks, job.tell, job.stopped, add)
+                track = track_bar(ReaderPictures(reader), clip.marks, job.tell, job.stopped, add)
+            try:
+                shelf.keep_track(clip, track)
+            except StoreError as error:
+                return track, str(error)
+            return track, ""
 
         self._tracking = self.desk.jobs.start(
             work,
-            lambda track: self._on_tracked(clip, track),
+            lambda tracked: self._on_tracked(clip, *tracked),
             self._on_tracking_failed,
             self.tracking_progress.emit,
             lambda: self._end_tracking("Tracking was stopped. The mark is kept."),
@@ -317,11 +325,9 @@ class ReviewModel(QObject):
         if self._tracking is not None:
             self._tracking.stop()
 
-    def _on_tracked(self, clip: Clip, track: BarTrack) -> None:
-        try:
-            self.desk.shelf.keep_track(clip, track)
-        except StoreError as error:
-            self.desk.trouble.emit(str(error))
+    def _on_tracked(self, clip: Clip, track: BarTrack, trouble: str) -> None:
+        if trouble:
+            self.desk.trouble.emit(trouble)
         self._end_tracking("")
         if self.clip is not None and self.clip.id == clip.id and self.clip.marks == clip.marks:
             self.track, self.rim = track, track.rim

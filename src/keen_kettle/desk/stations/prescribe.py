@@ -1,9 +1,10 @@
 """Prescribe: the finding laid out on the left, one or two priced drills beside it."""
 
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from keen_kettle.core.plan import Prescription
-from keen_kettle.desk.parts import button, card, clear, column, label, with_picture
+from keen_kettle.desk.parts import Soon, button, card, clear, column, label, with_picture
 from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.words import evidence_words, load_words, side_words
 
@@ -24,10 +25,16 @@ class PrescribeStation(QWidget):
         scroll.setWidgetResizable(True)
         scroll.setWidget(inside)
         self.setLayout(column(scroll))
-        model.changed.connect(self._rebuild)
+        self._soon = Soon(self._rebuild, self)
+        model.changed.connect(self._soon.ask)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
         self._rebuild()
 
     def _rebuild(self) -> None:
+        if not self.isVisible():
+            return  # it is built when it is shown
         clear(self._body)
         model = self._model
         if model.finding is None:

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 from keen_kettle.core.analysis import Assessment
 from keen_kettle.core.faults import Finding
 from keen_kettle.core.plan import Prescription
-from keen_kettle.desk.parts import button, clear, column, label, row, with_picture
+from keen_kettle.desk.parts import Soon, button, clear, column, label, row, with_picture
 from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.widgets.measure_list import MeasureList
@@ -67,17 +67,18 @@ class SayCard(QFrame):
         foot.setContentsMargins(14, 8, 14, 12)
         self.setLayout(column(scroll, foot, spacing=0))
         self._state = ""
-        model.clip_changed.connect(self._rebuild)
+        self._soon = Soon(self._rebuild, self)
+        model.clip_changed.connect(self._soon.ask)
         model.mark_changed.connect(self._on_mark)
-        model.marking_changed.connect(self._rebuild)
-        model.tracking_changed.connect(self._rebuild)
+        model.marking_changed.connect(self._soon.ask)
+        model.tracking_changed.connect(self._soon.ask)
         model.tracking_progress.connect(lambda share: self.progress.setValue(int(1000 * share)))
-        offers.changed.connect(self._rebuild)
+        offers.changed.connect(self._soon.ask)
         self._rebuild()
 
     def _on_mark(self) -> None:
         if self._model.draft is None:
-            self._rebuild()
+            self._soon.ask()
 
     def _rebuild(self) -> None:
         model = self._model
