@@ -300,24 +300,22 @@ class SayCard(QFrame):
         cautions = self._model.desk.content.cautions
         for one in drill.cautions:
             self._add(with_picture("octagon-alert", "safety", cautions[one].text))
+        # The next action, or that it is done, stays in sight however long the card is.
+        place = self._foot if first else self._said
         taken = self._offers.taken(offer)
         if taken is not None:
-            self._add(
-                with_picture(
-                    "check", "right", f"In the record. New clip due {taken.review_on:%d %b}."
-                )
-            )
+            words = f"In the record. New clip due {taken.review_on:%d %b}."
+            place.addWidget(with_picture("check", "right", words))
             return
-        words = "Take this corrective" if first else "Take this one"
-        take = button(
-            words,
-            f"Write “{offer.corrective.name}” to the athlete's record",
-            lambda: self._offers.take(offer),
-            "plus",
-            "next" if first else "",
+        place.addWidget(
+            button(
+                "Take this corrective" if first else "Take this one",
+                f"Write “{offer.corrective.name}” to the athlete's record",
+                lambda: self._offers.take(offer),
+                "plus",
+                "next" if first else "",
+            )
         )
-        # The next action stays in sight, however long the card is.
-        (self._foot if first else self._said).addWidget(take)
 
     def _head(self, words: str) -> None:
         head = label(words.upper(), "head", wrap=False)
