@@ -7,6 +7,8 @@ from pathlib import Path
 
 import cv2
 import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from numpy.typing import NDArray
 
 from keen_kettle.core.analysis import ClipSettings, ReaderPictures, assess
@@ -51,6 +53,38 @@ class TestRim(unittest.TestCase):
             self.assertTrue(rim.found)
             self.assertLess(np.hypot(rim.x_px - 160.3, rim.y_px - 120.6), 0.6)
             self.assertLess(abs(max(rim.axes_px) - 40.3), 1.0)
+
+    @settings(max_examples=30, deadline=None)
+    @given(
+        st.floats(120, 200),
+        st.floats(95, 145),
+        st.floats(18, 70),
+        st.floats(-0.06, 0.06),
+        st.floats(-0.06, 0.06),
+        st.floats(0.94, 1.06),
+    )
+    def test_any_rough_mark_on_any_plate_is_drawn_to_its_rim(
+        self, x: float, y: float, r: float, dx: float, dy: float, grown: float
+    ) -> None:
+        rim, model = fit_rim(disc(x, y, r), x + dx * r, y + dy * r, grown * r)
+        self.assertTrue(rim.found)
+        self.assertLess(np.hypot(rim.x_px - x, rim.y_px - y), 0.02 * r + 0.6)
+        self.assertLess(abs(max(rim.axes_px) - r), 0.02 * r + 1.0)
+        again = model.fit(disc(x, y, r, seed=2), x + 0.05 * r, y - 0.05 * r)
+        self.assertLess(np.hypot(again.x_px - x, again.y_px - y), 0.02 * r + 0.6)
+        self.assertGreater(again.support, 0.4)
+
+    def test_a_picture_without_the_plate_gives_the_rim_no_support(self) -> None:
+        _, model = fit_rim(disc(160, 120, 40), 160, 120, 40)
+        rng = np.random.default_rng(77)
+        wall = np.clip(150 + rng.normal(0, 2, (240, 320, 3)), 0, 255).astype(np.uint8)
+        self.assertLess(model.fit(wall, 160, 120).support, 0.15)
+
+    def test_a_plate_half_off_the_picture_is_followed_by_what_is_seen(self) -> None:
+        _, model = fit_rim(disc(160, 120, 40), 160, 120, 40)
+        found = model.fit(disc(160, 225, 40, seed=3), 162, 223)
+        self.assertLess(np.hypot(found.x_px - 160, found.y_px - 225), 1.2)
+        self.assertLess(found.visible, 0.8)
 
     def test_a_plate_seen_at_an_angle_keeps_its_height_as_scale(self) -> None:
         rim, _ = fit_rim(disc(160, 120, 50, ellipse=0.8), 160, 120, 49)

@@ -163,6 +163,14 @@ class DeskCase(unittest.TestCase):
         QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=rim)
         self.settle()
 
+    def marked(self, known: TestFilm) -> Window:
+        """A window with this film open and its plate marked by hand."""
+        self.keep(known)
+        window = self.open()
+        self.open_clip(window)
+        self.drag_mark(window, known)
+        return window
+
     @staticmethod
     def _move(view: QWidget, to: QPointF) -> None:
         QTest.mouseMove(view, to.toPoint())

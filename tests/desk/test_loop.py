@@ -28,11 +28,7 @@ class LoopCase(DeskCase):
     """A window with one clip, marked and tracked."""
 
     def reviewed(self) -> Window:
-        known = film("struck")
-        self.keep(known)
-        window = self.open()
-        self.open_clip(window)
-        self.drag_mark(window, known)
+        window = self.marked(film("struck"))
         # The test run tracks each film once; the window's own tracking is driven in TestTheLoop.
         clip = window.review.clip
         assert clip is not None
@@ -234,11 +230,7 @@ class TestReview(LoopCase):
         self.assertEqual(window.review_station.lane.mapTo(window, QPoint(0, 0)).y(), top_film)
 
     def test_ctrl_arrows_move_a_mark_by_a_pixel(self) -> None:
-        known = film("struck")
-        self.keep(known)
-        window = self.open()
-        self.open_clip(window)
-        self.drag_mark(window, known)
+        window = self.marked(film("struck"))
         view, review = window.review_station.film, window.review
         before = review.mark_here
         assert before is not None
@@ -274,11 +266,7 @@ class TestTracking(DeskCase):
         self.assertEqual(review.clip.marks[0].x_px, 639)
 
     def test_tracking_can_be_stopped_and_the_mark_is_kept(self) -> None:
-        known = film("struck")
-        self.keep(known)
-        window = self.open()
-        self.open_clip(window)
-        self.drag_mark(window, known)
+        window = self.marked(film("struck"))
         self.press(window, "T")
         self.until(lambda: window.review_station.say.progress.value() > 20)
         self.press(window, "Esc")
@@ -290,11 +278,7 @@ class TestTracking(DeskCase):
         self.assertIn("Ready to track", self.shown(window.review_station.say))
 
     def test_closing_the_window_while_tracking_loses_nothing(self) -> None:
-        known = film("struck")
-        self.keep(known)
-        window = self.open()
-        self.open_clip(window)
-        self.drag_mark(window, known)
+        window = self.marked(film("struck"))
         self.press(window, "T")
         self.until(lambda: window.review_station.say.progress.value() > 10)
         window.close()
