@@ -29,11 +29,13 @@ def report_window() -> None:
         print(f"| import the desk | {imported:.2f} s |")
         print(f"| first start, with laying out the demo | {first[1]:.2f} s |")
         print(f"| second start, to a shown window | {seconds:.2f} s |")
-        longest, median = _gaps_while_tracking(app, window)
+        busy, waited = _turns_while_tracking(app, window)
         print(
-            f"| longest gap between two turns of the event loop while tracking | {1000 * longest:.0f} ms |"
+            f"| longest turn of the event loop while tracking, its own work | {1000 * busy:.0f} ms |"
         )
-        print(f"| median gap | {1000 * median:.1f} ms |")
+        print(
+            f"| the same by the wall clock (holds what the machine takes away) | {1000 * waited:.0f} ms |"
+        )
         window.close()
 
 
@@ -45,7 +47,8 @@ def _opened(app: Any, make_window: Callable[..., Any], folder: Path) -> tuple[An
     return window, time.perf_counter() - begin
 
 
-def _gaps_while_tracking(app: Any, window: Any) -> tuple[float, float]:
+def _turns_while_tracking(app: Any, window: Any) -> tuple[float, float]:
+    """The longest turn from the start of tracking to the shown answer: CPU time and wall time."""
     review = window.review
     clip = next(one for one in window.desk.clips if not one.tracked)
     window._cautions_read()
@@ -58,16 +61,14 @@ def _gaps_while_tracking(app: Any, window: Any) -> tuple[float, float]:
     review.keep_mark()
     _until(app, lambda: review.rim is not None)
     review.start_tracking()
-    gaps = []
-    last = time.perf_counter()
-    while review.tracking:
+    busy, waited = [0.0], [0.0]
+    while review.tracking or review.answer is None:
+        own, wall = time.thread_time(), time.perf_counter()
         app.processEvents()
-        now = time.perf_counter()
-        gaps.append(now - last)
-        last = now
+        busy.append(time.thread_time() - own)
+        waited.append(time.perf_counter() - wall)
         time.sleep(0.001)
-    _until(app, lambda: review.answer is not None)
-    return max(gaps), sorted(gaps)[len(gaps) // 2]
+    return max(busy), max(waited)
 
 
 def _until(app: Any, ready: Callable[[], bool]) -> None:

@@ -43,6 +43,8 @@ def open_desk(folder: Path | None, demo: bool) -> int:
 def make_window(app: QApplication, folder: Path, demo: bool, today: Callable[[], date]) -> Window:
     """A window on the records of a folder; the demo's are laid out first where they are missing."""
     app.setApplicationName("Keen Kettle")
+    # A tracking thread must hand over to the window within a millisecond, not within five.
+    sys.setswitchinterval(0.001)
     settings = QSettings(str(folder / "window.ini"), QSettings.Format.IniFormat)
     use_theme(app, DAYLIGHT if settings.value("daylight", False, type=bool) else DUSK)
     shelf = Shelf(database_file(folder))
