@@ -6,7 +6,6 @@ from bench.films import BenchFilm, films
 from keen_kettle.core.analysis import ClipSettings, ReaderPictures, assess
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.content import load_content
-from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.track import PlateMark, State, track_bar
 
 __all__ = ["report_accuracy"]
@@ -53,7 +52,7 @@ def _one(film: BenchFilm, shares: list[tuple[int, int]]) -> list[tuple[str, floa
     print(
         f"| {film.name} | {rms:.2f} | {worst:.2f} | {100 * good.mean():.0f} % | {100 * under.mean():.1f} % | {100 * lost:.0f} % |"
     )
-    derivative = Derivative(film.script.family, film.script.start, film.script.receive)
+    derivative = film.script.derivative
     answer = assess(track, ClipSettings(derivative, film.truth["facing"]), load_content())
     rows = []
     for name in MEASURES:

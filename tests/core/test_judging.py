@@ -11,14 +11,8 @@ from hypothesis import strategies as st
 
 from keen_kettle.core.content import load_content
 from keen_kettle.core.content.load import SHIPPED
-from keen_kettle.core.errors import ContentError, UnknownLift
+from keen_kettle.core.errors import ContentError
 from keen_kettle.core.faults import Finding, find_cause, judge, praise
-from keen_kettle.core.lifts import (
-    all_derivatives,
-    format_derivative,
-    parse_derivative,
-    phases_of,
-)
 from keen_kettle.core.motion import Measure
 from keen_kettle.core.plan import PlateSet, load_for, make_load, prescribe
 from keen_kettle.core.prescribe import AthleteFacts, choose_correctives
@@ -208,29 +202,6 @@ class TestLoads(unittest.TestCase):
         self.assertEqual(offers[0].corrective.drill, "pull-with-pauses")
         assert offers[0].load.loading is not None
         self.assertEqual(offers[0].load.loading.total_kg, 84)
-
-
-class TestNames(unittest.TestCase):
-    def test_every_name_comes_back_as_the_same_derivative(self) -> None:
-        for derivative in all_derivatives():
-            self.assertEqual(parse_derivative(format_derivative(derivative)), derivative)
-
-    def test_capitals_hyphens_and_full_do_not_matter(self) -> None:
-        self.assertEqual(
-            parse_derivative("Hang-Power  CLEAN"), parse_derivative("hang power clean")
-        )
-        self.assertEqual(parse_derivative("full snatch"), parse_derivative("snatch"))
-
-    def test_a_wrong_name_gets_the_nearest_ones(self) -> None:
-        with self.assertRaisesRegex(UnknownLift, "power clean"):
-            parse_derivative("pwer clean")
-        with self.assertRaisesRegex(UnknownLift, "Known lifts"):
-            parse_derivative("")
-
-    def test_phases_follow_from_start_and_receive(self) -> None:
-        self.assertEqual(len(phases_of(parse_derivative("snatch"))), 7)
-        self.assertNotIn("first pull", phases_of(parse_derivative("hang clean")))
-        self.assertNotIn("catch", phases_of(parse_derivative("clean pull")))
 
 
 class TestUnits(unittest.TestCase):

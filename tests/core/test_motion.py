@@ -50,7 +50,7 @@ def simulated(
 
 
 def judged(script: LiftScript, track: BarTrack, **more: float) -> Assessment:
-    derivative = Derivative(script.family, script.start, script.receive)
+    derivative = script.derivative
     return assess(track, ClipSettings(derivative, **more), CONTENT)  # type: ignore[arg-type]
 
 
@@ -310,7 +310,7 @@ class TestMeasures(unittest.TestCase):
         for name, facing in (("struck", "right"), ("left", "left")):
             known = film(name)
             script = known.lift.script
-            derivative = Derivative(script.family, script.start, script.receive)
+            derivative = script.derivative
             answer = assess(tracked(name), ClipSettings(derivative, facing), CONTENT)
             for measure, allowed in (
                 ("peak_velocity", 0.05),

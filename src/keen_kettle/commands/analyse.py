@@ -16,7 +16,7 @@ from keen_kettle.core.analysis import (
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import KettleError, MarkError
-from keen_kettle.core.lifts import parse_derivative
+from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.track import PlateMark, track_bar
 
 __all__ = ["add_words", "parse_plate", "run"]
@@ -91,7 +91,7 @@ def analyse(words: argparse.Namespace) -> str:
             f"A height of {words.stature_m:g} m cannot be right; give metres, for example 1.72."
         )
     settings = ClipSettings(
-        parse_derivative(words.lift),
+        parse_filmed(words.lift),
         words.facing,
         words.diameter_mm,
         words.mass_kg,

@@ -5,7 +5,7 @@ import sys
 from pathlib import Path
 
 from keen_kettle.core.errors import KettleError
-from keen_kettle.core.lifts import parse_derivative
+from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.simulate import (
     FAULT_DEGREES,
     Body,
@@ -64,7 +64,9 @@ def run(words: argparse.Namespace) -> int:
 
 
 def render_one(words: argparse.Namespace) -> Path:
-    derivative = parse_derivative(words.lift)
+    derivative = parse_filmed(words.lift)
+    if derivative.support == "blocks" or derivative.start not in ("floor", "above knee"):
+        raise KettleError("Clips are rendered from the floor or from a hang above the knee.")
     faults = dict(_fault(text) for text in words.fault)
     if not 1.2 <= words.stature_m <= 2.2:
         raise KettleError("A simulated lifter is 1.2 to 2.2 m tall.")
@@ -73,7 +75,7 @@ def render_one(words: argparse.Namespace) -> Path:
     if not words.out.parent.is_dir():
         raise KettleError(f"There is no folder {words.out.parent}.")
     script = LiftScript(
-        derivative.family, derivative.start, derivative.receive, Body(words.stature_m), faults
+        derivative.family, derivative.support, derivative.receive, Body(words.stature_m), faults
     )
     filming = Filming(
         fps=words.fps,

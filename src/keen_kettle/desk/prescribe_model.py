@@ -5,7 +5,7 @@ from datetime import timedelta
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from keen_kettle.core.faults import Finding
-from keen_kettle.core.lifts import parse_derivative
+from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.plan import REVIEW_AFTER_DAYS, Prescription, prescribe
 from keen_kettle.core.prescribe import AthleteFacts, Refusal
 from keen_kettle.desk.desk_model import DeskModel
@@ -43,7 +43,7 @@ class PrescribeModel(QObject):
     @property
     def family(self) -> str:
         clip = self.review.clip
-        return parse_derivative(clip.lift).family if clip is not None else "snatch"
+        return parse_filmed(clip.lift).family if clip is not None else "snatch"
 
     def _reckon(self) -> None:
         self.offers, self.refused = [], []

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QImage
 from keen_kettle.core.analysis import Assessment, ClipSettings, ReaderPictures, assess
 from keen_kettle.core.clip import ClipIndex, ClipReader
 from keen_kettle.core.errors import KettleError
-from keen_kettle.core.lifts import parse_derivative
+from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.track import BarTrack, PlateMark, Rim, State, fit_rim, track_bar
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.workers import FrameService, Job
@@ -274,7 +274,7 @@ class ReviewModel(QObject):
         assert self.clip is not None
         athlete = self.athlete
         return ClipSettings(
-            derivative=parse_derivative(self.clip.lift),
+            derivative=parse_filmed(self.clip.lift),
             facing=self.clip.facing,
             diameter_mm=self.clip.diameter_mm,
             mass_kg=self.clip.mass_kg,

@@ -144,7 +144,7 @@ def _lift_off(
     """
     if peak_v - begin < 2:
         return None
-    if derivative.start == "hang":
+    if derivative.support == "hang":
         resting = np.flatnonzero(v[begin:peak_v] <= _still(motion))
         return begin + int(resting[-1]) if len(resting) else begin
     floor = float(np.min(motion.y_m[begin : peak_v + 1]))

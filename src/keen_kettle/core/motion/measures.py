@@ -81,7 +81,7 @@ def _measure(
         return Measure(rule.id, None, None, rule.unit, None, why)
 
     if rule.floor_only and derivative.start != "floor":
-        return missing("a lift from the hang has no first pull")
+        return missing("a lift from the hang or from blocks has no first pull")
     if rule.catch_only and not derivative.has_catch:
         return missing("a pull has no catch")
     absent = [name for name in rule.needs if name not in frames]
@@ -243,7 +243,7 @@ def _above_floor(
     if rise.value is None or rise.sigma is None:
         return missing(rise.why)
     if derivative.start != "floor":
-        return missing("the floor's height is not known in a lift from the hang")
+        return missing("the floor's height is not known in a lift from the hang or from blocks")
     height = rise.value + plate_diameter_m / 2
     found = {"peak_height": Measure("peak_height", height, rise.sigma, "m", rise.frame)}
     if stature_m is None:

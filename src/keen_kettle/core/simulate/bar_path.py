@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
+from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.simulate.body import Body
 
 __all__ = ["FAULT_DEGREES", "BarPath", "LiftScript", "bar_path"]
@@ -35,6 +36,13 @@ class LiftScript:
     faults: dict[str, float] = field(default_factory=dict)
     still_s: float = 0.8
     end_s: float = 0.7
+
+    @property
+    def derivative(self) -> Derivative:
+        """What is lifted, by its name's parts; a hang begins above the knee."""
+        action = "pull" if self.receive == "none" else "catch"
+        start = "above knee" if self.start == "hang" else "floor"
+        return Derivative(self.family, start, self.receive, action, self.start)
 
     def degree(self, fault: str) -> float:
         return float(self.faults.get(fault, 0.0))

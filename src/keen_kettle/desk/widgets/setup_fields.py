@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from keen_kettle.core.lifts import all_derivatives
+from keen_kettle.core.lifts import filmed_derivatives, parse_filmed
 from keen_kettle.desk.parts import label, number_field, row
 from keen_kettle.desk.review_model import ReviewModel
 
@@ -25,7 +25,7 @@ class SetupFields(QWidget):
         self._filling = False
         self.athlete = QComboBox()
         self.lift = QComboBox()
-        self.lift.addItems([derivative.name for derivative in all_derivatives()])
+        self.lift.addItems([derivative.name for derivative in filmed_derivatives()])
         self.mass = number_field(0, 500, 0.5, " kg", 1)
         self.mass.setSpecialValueText("not given")
         self.diameter = number_field(100, 700, 5, " mm", 0)
@@ -88,7 +88,7 @@ class SetupFields(QWidget):
         for one in self._model.desk.athletes:
             self.athlete.addItem(one.name, one.id)
         self.athlete.setCurrentIndex(max(self.athlete.findData(clip.athlete_id), 0))
-        self.lift.setCurrentText(clip.lift)
+        self.lift.setCurrentText(parse_filmed(clip.lift).name)
         self.mass.setValue(clip.mass_kg or 0.0)
         self.diameter.setValue(clip.diameter_mm)
         (self.left if clip.facing == "left" else self.right).setChecked(True)
