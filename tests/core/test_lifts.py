@@ -13,6 +13,7 @@ from keen_kettle.core.lifts import (
     HELPERS,
     PHASES,
     Derivative,
+    Helper,
     all_derivatives,
     catch_limits_load,
     filmed_derivatives,

@@ -155,7 +155,10 @@ def load_content(folder: Path = SHIPPED) -> Content:
     read = partial(_read, folder)
     content = Content(
         measures=_by_id(read("measures.toml", "measure", MeasureWords), "measures.toml"),
-        faults=_by_id(read("faults.toml", "fault", Fault), "faults.toml"),
+        faults=_by_id(
+            read("faults.toml", "fault", Fault) + read("faults-seen.toml", "fault", Fault),
+            "faults.toml",
+        ),
         praise=tuple(read("faults.toml", "praise", Band)),
         drills=_by_id(read("drills.toml", "drill", Drill), "drills.toml"),
         cautions=_by_id(read("cautions.toml", "caution", Caution), "cautions.toml"),

@@ -1,0 +1,251 @@
+"""`kettle name`, `ladders`, `choose`, `advise`: the teaching judgement as JSON, without a window."""
+
+import argparse
+import json
+import sys
+from dataclasses import asdict
+from datetime import date
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+
+from keen_kettle.core.content import Ladder, Teaching, load_content, load_teaching
+from keen_kettle.core.errors import ContentError, KettleError
+from keen_kettle.core.lifts import (
+    Derivative,
+    catch_limits_load,
+    needs_of,
+    parse_movement,
+    phases_of,
+    positions_of,
+    relative_range,
+)
+from keen_kettle.core.teach import (
+    CheckResult,
+    Person,
+    Step,
+    Visit,
+    advise,
+    carried_levels,
+    choose_ladders,
+    taught_stages,
+)
+
+__all__ = ["add_words"]
+
+LARGEST = 2_000_000
+
+
+def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    words = commands.add_parser("name", help="read a movement's name, print its parts as JSON")
+    words.add_argument("movement", help="as coaches write it: “hang pc above knee”")
+    words.set_defaults(run=_run, work=_name)
+    words = commands.add_parser("ladders", help="print ladders and their stages as JSON")
+    words.add_argument("ladder", nargs="?", help="id or name; all ladders without it")
+    words.set_defaults(run=_run, work=_ladders)
+    for name, work, help_text in (
+        ("choose", _choose, "rank the ladders for an athlete"),
+        ("advise", _advise, "say what comes next on a stage, and why"),
+    ):
+        words = commands.add_parser(name, help=help_text)
+        words.add_argument(
+            "--json", type=Path, required=True, metavar="FACTS.json", help="see docs/formats.md"
+        )
+        words.set_defaults(run=_run, work=work)
+
+
+def _run(words: argparse.Namespace) -> int:
+    """Exit code 0, or 2 with one plain line on bad input."""
+    try:
+        answer = words.work(words)
+    except KettleError as error:
+        print(f"kettle: {' '.join(str(error).split())}", file=sys.stderr)
+        return 2
+    print(json.dumps(answer, indent=1, ensure_ascii=False))
+    return 0
+
+
+def _name(words: argparse.Namespace) -> dict[str, Any]:
+    movement = parse_movement(words.movement)
+    needs = needs_of(movement)
+    parts: dict[str, Any] = {"name": movement.name}
+    if isinstance(movement, Derivative):
+        parts |= {
+            "kind": "derivative",
+            "parts": asdict(movement),
+            "relative_range": round(relative_range(movement), 3),
+            "catch_limits_load": catch_limits_load(movement),
+        }
+    else:
+        parts |= {"kind": "helper", "parts": {"family": movement.family}}
+    return parts | {
+        "phases": phases_of(movement),
+        "positions": positions_of(movement),
+        "needs": asdict(needs),
+    }
+
+
+def _ladders(words: argparse.Namespace) -> list[dict[str, Any]]:
+    teaching = load_teaching()
+    if words.ladder is None:
+        return [_ladder(one) for one in teaching.ladders.values()]
+    wanted = words.ladder.casefold()
+    for one in teaching.ladders.values():
+        if wanted in (one.id, one.name.casefold()):
+            return [_ladder(one)]
+    known = ", ".join(teaching.ladders)
+    raise ContentError(f"There is no ladder “{words.ladder}”. There are: {known}.")
+
+
+def _ladder(ladder: Ladder) -> dict[str, Any]:
+    return ladder.model_dump(mode="json")
+
+
+class _Facts(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class _CheckFact(_Facts):
+    state: Literal["pass", "not yet", "not tested"]
+    on: date | None = None
+
+
+class _PersonFact(_Facts):
+    name: str = ""
+    age: Annotated[int, Field(ge=5, le=100)] | None = None
+    stature_m: Annotated[float, Field(ge=0.8, le=2.6)] | None = None
+    aim: Literal["weightlifting", "sport power", "general"] = "general"
+    training_years: float = Field(default=0.0, ge=0, le=80)
+    sessions_week: int = Field(default=2, ge=0, le=21)
+    cautions: frozenset[Literal["shoulder", "wrist", "elbow", "back", "other"]] = frozenset()
+    equipment: frozenset[str] = frozenset({"bar", "stick", "blocks"})
+    checks: dict[str, _CheckFact] = {}
+    school: dict[str, str] = {}
+
+    def person(self) -> Person:
+        plain = self.model_dump(exclude={"checks"})
+        checks = {name: CheckResult(one.state, one.on) for name, one in self.checks.items()}
+        return Person(**plain, checks=checks)
+
+
+class _VisitFact(_Facts):
+    on: date
+    ladder: str
+    stage: str
+    met: tuple[Annotated[int, Field(ge=0, le=20)], ...] = ()
+    asked: int = Field(ge=1, le=20)
+    faults: tuple[str, ...] = ()
+    reps: int | None = Field(default=None, ge=0, le=1000)
+    load_kg: float | None = Field(default=None, ge=0, le=1000)
+    enjoyment: Literal[-1, 0, 1] = 0
+    pain: bool = False
+
+    @model_validator(mode="after")
+    def _met_are_asked(self) -> "_VisitFact":
+        if any(place >= self.asked for place in self.met):
+            raise ValueError(f"`met` counts points from 0 to {self.asked - 1}")
+        return self
+
+
+class _StepFact(_Facts):
+    on: date
+    ladder: str
+    stage: str
+    kind: Literal["start", "advance", "stay", "step back", "swap", "hold", "leave"]
+
+
+class _FactsFile(_Facts):
+    """Both commands read the same file; `ladder` and `stage` are what `advise` asks about."""
+
+    schema_: Literal["keen-kettle-facts"] = Field(alias="schema")
+    schema_version: Literal[1]
+    athlete: _PersonFact
+    ladder: str = ""
+    stage: str = ""
+    visits: tuple[_VisitFact, ...] = ()
+    steps: tuple[_StepFact, ...] = ()
+    class_size: int = Field(default=1, ge=1, le=200)
+    house_order: str = ""
+
+
+def _read(path: Path) -> _FactsFile:
+    try:
+        if path.stat().st_size > LARGEST:
+            raise ContentError(f"{path.name} is too large for facts about one athlete.")
+        text = path.read_text(encoding="utf-8")
+    except OSError as error:
+        raise ContentError(f"{path} cannot be read: {error.strerror}.") from error
+    except UnicodeDecodeError as error:
+        raise ContentError(f"{path.name} is not UTF-8 text.") from error
+    try:
+        return _FactsFile.model_validate_json(text)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " › ".join(str(part) for part in first["loc"])
+        raise ContentError(
+            f"{path.name}{', ' + where if where else ''}: {first['msg']}."
+        ) from error
+
+
+def _choose(words: argparse.Namespace) -> dict[str, Any]:
+    facts = _read(words.json)
+    teaching = load_teaching()
+    person = facts.athlete.person()
+    _known_checks(person, teaching)
+    ranked = choose_ladders(
+        person,
+        teaching,
+        carried=carried_levels([Step(**one.model_dump()) for one in facts.steps], teaching),
+        class_size=facts.class_size,
+        house_order=facts.house_order,
+    )
+    return {
+        "schema": "keen-kettle-choice",
+        "schema_version": 1,
+        "ladders": [asdict(one) for one in ranked],
+    }
+
+
+def _advise(words: argparse.Namespace) -> dict[str, Any]:
+    facts = _read(words.json)
+    teaching, faults = load_teaching(), load_content().faults
+    person = facts.athlete.person()
+    _known_checks(person, teaching)
+    ladder = teaching.ladders.get(facts.ladder)
+    if ladder is None:
+        raise ContentError(
+            f"There is no ladder “{facts.ladder}”. There are: {', '.join(teaching.ladders)}."
+        )
+    if ladder.stage_named(facts.stage) is None:
+        stages = ", ".join(one.id for one in taught_stages(ladder, person.school, teaching))
+        raise ContentError(f"“{ladder.id}” has no stage “{facts.stage}”. It has: {stages}.")
+    unknown = [one for visit in facts.visits for one in visit.faults if one not in faults]
+    if unknown:
+        raise ContentError(f"There is no fault “{unknown[0]}” in the catalogue.")
+    advice = advise(
+        ladder.id,
+        facts.stage,
+        person,
+        [Visit(**one.model_dump()) for one in facts.visits],
+        teaching,
+        steps=[Step(**one.model_dump()) for one in facts.steps],
+        faults=faults,
+    )
+    return {"schema": "keen-kettle-advice", "schema_version": 1, **asdict(advice)}
+
+
+def _known_checks(person: Person, teaching: Teaching) -> None:
+    for check in person.checks:
+        if check not in teaching.checks:
+            known = ", ".join(teaching.checks)
+            raise ContentError(f"There is no screening check “{check}”. There are: {known}.")
+    for question, answer in person.school.items():
+        known_question = teaching.questions.get(question)
+        if known_question is None:
+            raise ContentError(
+                f"There is no school question “{question}”. There are: {', '.join(teaching.questions)}."
+            )
+        if answer not in {one.id for one in known_question.answer}:
+            answers = ", ".join(one.id for one in known_question.answer)
+            raise ContentError(f"“{question}” has no answer “{answer}”. There are: {answers}.")

@@ -1,0 +1,265 @@
+"""Teaching content: ladders with their stages, the screening checks, the questions of schools."""
+
+import tomllib
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Annotated, Literal, TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+
+from keen_kettle.core.errors import ContentError
+
+__all__ = [
+    "AIMS",
+    "SCHEMA",
+    "Answer",
+    "Check",
+    "Dose",
+    "Gate",
+    "Ladder",
+    "Question",
+    "Stage",
+    "Strand",
+    "Teaching",
+    "load_teaching",
+    "read_ladder",
+]
+
+SHIPPED = Path(__file__).parent
+SCHEMA = "keen-kettle-ladder"
+LARGEST = 400_000
+Text = Annotated[str, Field(min_length=1, max_length=600)]
+Id = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=60)]
+Aim = Literal["weightlifting", "sport power", "general"]
+AIMS: tuple[Aim, ...] = ("weightlifting", "sport power", "general")
+
+
+class _Entry(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class Check(_Entry):
+    """A screening check; `weeks` is how long a result is taken as fresh."""
+
+    id: Id
+    name: Text
+    how: Text
+    if_not: Text
+    area: Text
+    weeks: int = Field(ge=1, le=104)
+    safety: bool = False
+
+
+class Answer(_Entry):
+    """A school's answer.
+
+    `adds` is a point to check on stages of the kind `to`; `leaves_out` drops the stages that are
+    caught.
+    """
+
+    id: Id
+    name: Text
+    why: Text
+    adds: str = ""
+    leaves_out: Literal["", "caught"] = ""
+    to: Literal["pull", "catch", "all"] = "all"
+
+
+class Question(_Entry):
+    """A question on which schools differ."""
+
+    id: Id
+    name: Text
+    default: Id
+    answer: tuple[Answer, ...] = Field(min_length=2)
+
+    @model_validator(mode="after")
+    def _default_is_there(self) -> "Question":
+        if self.default not in {one.id for one in self.answer}:
+            raise ValueError(f"the default “{self.default}” is not among the answers")
+        return self
+
+    def named(self, answer: str) -> Answer:
+        """The answer of an id; the default where it is not known."""
+        found = {one.id: one for one in self.answer}
+        return found.get(answer, found[self.default])
+
+
+class Dose(_Entry):
+    """What to do: sets and reps or a hold, and how heavy.
+
+    `low` and `high` are shares of the best of the family's full lift.
+    """
+
+    sets: int = Field(default=3, ge=1, le=20)
+    reps: int = Field(default=5, ge=0, le=100)
+    hold_s: int = Field(default=0, ge=0, le=120)
+    load: Literal["body", "stick", "empty bar", "light", "share", "bell"] = "light"
+    low: float = Field(default=0.0, ge=0, le=1.2)
+    high: float = Field(default=0.0, ge=0, le=1.2)
+    note: str = ""
+
+    @model_validator(mode="after")
+    def _whole(self) -> "Dose":
+        if self.reps == 0 and self.hold_s == 0:
+            raise ValueError("give reps or hold_s")
+        if self.load == "share" and not 0 < self.low <= self.high:
+            raise ValueError("a share needs low and high, low first")
+        return self
+
+
+class Gate(_Entry):
+    """What must be seen to go on: enough of the stage's points (0 means all), no watched fault."""
+
+    says: Text
+    points: int = Field(default=0, ge=0, le=6)
+    clean: bool = True
+
+
+class Strand(_Entry):
+    """Work that runs beside a stage."""
+
+    movement: Text
+    says: Text
+
+
+class Stage(_Entry):
+    """One step of a ladder; `level` (1 to 10) compares stages across ladders.
+
+    `screens` are screening checks that must be passed before it begins, besides those that its
+    movement needs anyway; `after` names stages that must have been passed. `only_if` maps a
+    question's id to the answers with which the stage is taught.
+    """
+
+    id: Id
+    name: Text
+    purpose: Text
+    movement: Text
+    level: int = Field(ge=1, le=10)
+    dose: Dose = Dose()
+    checks: tuple[Text, ...] = Field(min_length=2, max_length=5)
+    watch: tuple[str, ...] = ()
+    screens: tuple[str, ...] = ()
+    gate: Gate
+    stuck: Text
+    cue_outer: Text
+    cue_inner: Text
+    parallel: Strand | None = None
+    after: tuple[str, ...] = ()
+    only_if: dict[str, tuple[str, ...]] = {}
+
+
+class Ladder(_Entry):
+    """An ordered list of stages; `aims` says how well it serves each aim (0 to 3)."""
+
+    id: Id
+    name: Text
+    family: Literal["snatch", "clean", "jerk"]
+    implement: Literal["barbell", "dumbbell", "kettlebell", "stick"] = "barbell"
+    order: Text
+    idea: Text
+    aims: dict[Aim, Annotated[int, Field(ge=0, le=3)]]
+    suits: tuple[Literal["class", "beginner", "tall", "young", "adult", "experienced"], ...] = ()
+    sessions: int = Field(default=1, ge=1, le=6)
+    stage: tuple[Stage, ...] = Field(min_length=1, max_length=30)
+
+    def stage_named(self, stage: str) -> Stage | None:
+        return next((one for one in self.stage if one.id == stage), None)
+
+
+class _LadderFile(_Entry):
+    schema_: Literal["keen-kettle-ladder"] = Field(alias="schema")
+    schema_version: Literal[1]
+    ladder: Ladder
+
+
+class Teaching(_Entry):
+    """All teaching content, by id."""
+
+    checks: dict[str, Check]
+    questions: dict[str, Question]
+    ladders: dict[str, Ladder]
+    own: frozenset[str] = frozenset()
+
+
+def load_teaching(folder: Path = SHIPPED, own: Sequence[Ladder] = ()) -> Teaching:
+    """Load and check the shipped ladders, screening and schools; a coach's own ladder wins.
+
+    Raises
+    ------
+    ContentError
+        Naming file, entry and field.
+    """
+    ladders = {}
+    for path in sorted((folder / "ladders").glob("*.toml")):
+        ladder = read_ladder(_text(path), path.name)
+        ladders[ladder.id] = ladder
+    for ladder in own:
+        ladders[ladder.id] = ladder
+    return Teaching(
+        checks=_rows(folder / "screening.toml", "check", Check),
+        questions=_rows(folder / "schools.toml", "question", Question),
+        ladders=ladders,
+        own=frozenset(ladder.id for ladder in own),
+    )
+
+
+def read_ladder(text: str, name: str) -> Ladder:
+    """A ladder from the text of a ladder file (TOML or JSON, see docs/formats.md).
+
+    Raises
+    ------
+    ContentError
+        Naming the file, the stage and the field that is wrong, and what is wanted.
+    """
+    if len(text) > LARGEST:
+        raise ContentError(f"{name} is too long for a ladder ({len(text) // 1000} kB).")
+    try:
+        if text.lstrip().startswith("{"):
+            return _LadderFile.model_validate_json(text).ladder
+        return _LadderFile.model_validate(tomllib.loads(text)).ladder
+    except tomllib.TOMLDecodeError as error:
+        raise ContentError(f"{name} is not valid TOML: {error}.") from error
+    except ValidationError as error:
+        raise ContentError(_first_fault(name, error)) from error
+
+
+def _first_fault(name: str, error: ValidationError) -> str:
+    first = error.errors()[0]
+    where = [f"{part + 1}" if isinstance(part, int) else str(part) for part in first["loc"]]
+    if not where:
+        return f"{name} is not valid JSON: {first['msg']}."
+    if where[0] in ("schema", "schema_version"):
+        return f"{name} is no ladder file of this kind: it must say schema = “{SCHEMA}” and schema_version = 1."
+    given = f" (it says {str(first['input'])[:60]!r})" if first["type"] != "missing" else ""
+    return f"{name}, {' › '.join(where)}: {first['msg']}{given}."
+
+
+def _text(path: Path) -> str:
+    try:
+        return path.read_text(encoding="utf-8")
+    except OSError as error:
+        raise ContentError(f"{path.name} cannot be read: {error.strerror}.") from error
+    except UnicodeDecodeError as error:
+        raise ContentError(f"{path.name} is not UTF-8 text.") from error
+
+
+K = TypeVar("K", Check, Question)
+
+
+def _rows(path: Path, table: str, kind: type[K]) -> dict[str, K]:
+    try:
+        rows = tomllib.loads(_text(path)).get(table, [])
+    except tomllib.TOMLDecodeError as error:
+        raise ContentError(f"{path.name} is not valid TOML: {error}.") from error
+    found: dict[str, K] = {}
+    for number, row in enumerate(rows, 1):
+        try:
+            one = kind.model_validate(row)
+        except ValidationError as error:
+            entry = row.get("id", f"number {number}")
+            raise ContentError(_first_fault(f"{path.name}, {table} “{entry}”", error)) from error
+        if one.id in found:
+            raise ContentError(f"{path.name}, “{one.id}”, id: it stands there twice.")
+        found[one.id] = one
+    return found

@@ -1,0 +1,68 @@
+"""Ladders, gates, screening, fit, and the advice on what comes next: pure functions over facts."""
+
+from keen_kettle.core.teach.advise import KINDS, STUCK_AFTER, Advice, advise, visits_here
+from keen_kettle.core.teach.check import Problem, check_ladder
+from keen_kettle.core.teach.choose import JUMPS, Choice, choose_ladders
+from keen_kettle.core.teach.facts import AREAS, CheckResult, Person, Step, Visit
+from keen_kettle.core.teach.fit import BodyLengths, Fit, StartHeight, fit_grips, start_height
+from keen_kettle.core.teach.gates import (
+    RUN,
+    Obstacle,
+    gate_run,
+    hard,
+    meets_gate,
+    needs_of_stage,
+    obstacles,
+)
+from keen_kettle.core.teach.places import (
+    Place,
+    StageTime,
+    carried_levels,
+    current_places,
+    place_on,
+    weeks_changes,
+)
+from keen_kettle.core.teach.school import TaughtStage, answers_of, movement_of, taught_stages
+from keen_kettle.core.teach.swaps import Swap, equal_stages
+
+__all__ = [
+    "AREAS",
+    "JUMPS",
+    "KINDS",
+    "RUN",
+    "STUCK_AFTER",
+    "Advice",
+    "BodyLengths",
+    "CheckResult",
+    "Choice",
+    "Fit",
+    "Obstacle",
+    "Person",
+    "Place",
+    "Problem",
+    "StageTime",
+    "StartHeight",
+    "Step",
+    "Swap",
+    "TaughtStage",
+    "Visit",
+    "advise",
+    "answers_of",
+    "carried_levels",
+    "check_ladder",
+    "choose_ladders",
+    "current_places",
+    "equal_stages",
+    "fit_grips",
+    "gate_run",
+    "hard",
+    "meets_gate",
+    "movement_of",
+    "needs_of_stage",
+    "obstacles",
+    "place_on",
+    "start_height",
+    "taught_stages",
+    "visits_here",
+    "weeks_changes",
+]

@@ -1,0 +1,222 @@
+"""Ranks the ladders for an athlete, with reasons for and against and a stage to begin on.
+
+The score adds what the ladder gives for the aim, how far the athlete can go on it now, and what it
+suits; "jumps and throws instead" is ranked among them by the same facts.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from keen_kettle.core.content.ladders import Ladder, Teaching
+from keen_kettle.core.teach.facts import Person
+from keen_kettle.core.teach.gates import Obstacle, hard, obstacles
+from keen_kettle.core.teach.school import TaughtStage, taught_stages
+
+__all__ = ["JUMPS", "Choice", "choose_ladders"]
+
+JUMPS = "jumps-and-throws"
+"""The id of the honest answer that is no ladder."""
+
+TALL_M = 1.88
+STRENGTHS = ("does not serve", "serves a little", "serves", "serves well")
+
+
+@dataclass(frozen=True)
+class Choice:
+    """A ladder for an athlete: score, first stage, how far it is open, reasons.
+
+    `open` of `length` stages can be taught now; `start` is None where none can.
+    """
+
+    ladder: str
+    name: str
+    score: float
+    start: str | None
+    start_name: str
+    open: int
+    length: int
+    reasons_for: tuple[str, ...]
+    reasons_against: tuple[str, ...]
+
+
+def choose_ladders(
+    person: Person,
+    teaching: Teaching,
+    *,
+    carried: Mapping[str, int] | None = None,
+    class_size: int = 1,
+    house_order: str = "",
+) -> list[Choice]:
+    """All ladders, the best first, with "jumps and throws" in its place among them.
+
+    Parameters
+    ----------
+    carried : highest level passed so far in each family, since skill carries over
+    class_size : how many are taught at the same time
+    house_order : the order that the house prefers (as in a ladder's `order`)
+    """
+    choices = [
+        _choice(
+            ladder, person, teaching, (carried or {}).get(ladder.family, 0), class_size, house_order
+        )
+        for ladder in teaching.ladders.values()
+    ]
+    choices.append(_jumps(person, choices))
+    return sorted(choices, key=lambda one: (one.start is None, -one.score, one.name))
+
+
+def _choice(
+    ladder: Ladder,
+    person: Person,
+    teaching: Teaching,
+    carried: int,
+    class_size: int,
+    house_order: str,
+) -> Choice:
+    stages = taught_stages(ladder, person.school, teaching)
+    against: list[str] = []
+    first = _first_stage(stages, carried)
+    reach, wall = _reach(stages, first, person, teaching)
+    good: list[str] = []
+    serves = {str(aim): strength for aim, strength in ladder.aims.items()}.get(person.aim, 0)
+    score = 2.0 * serves
+    words = f"{STRENGTHS[serves]} the aim: {person.aim}"
+    (good if serves >= 2 else against).append(words)
+    length = len(stages)
+    if stages:
+        score += 5.0 * reach / length
+    if reach == length - first and length:
+        good.append("every stage of it is open")
+    elif reach:
+        good.append(f"{reach} of {length} stages are open now")
+    if wall:
+        if first + reach < length:
+            against.append(
+                f"“{stages[first + reach].stage.name}”: " + "; ".join(one.says for one in wall)
+            )
+        score -= 0.5 * len(wall)
+    untested = _untested(stages, first, reach, person, teaching)
+    if untested:
+        against.append(f"to be screened on the way: {', '.join(untested)}")
+        score -= 0.15 * len(untested)
+    for gain, words in _suits(ladder, person, class_size):
+        score += gain
+        (good if gain > 0 else against).append(words)
+    if first > 0 and first < length:
+        good.append(f"what was learnt before carries over: begin at “{stages[first].stage.name}”")
+    if house_order and ladder.order == house_order:
+        score += 1
+        good.append("the house’s own order")
+    if person.sessions_week < ladder.sessions:
+        score -= 1.5
+        against.append(f"wants {ladder.sessions} sessions a week")
+    begin = stages[first] if reach else None
+    return Choice(
+        ladder.id,
+        ladder.name,
+        round(score, 2),
+        begin.id if begin else None,
+        begin.stage.name if begin else "",
+        reach,
+        length,
+        tuple(good),
+        tuple(against),
+    )
+
+
+def _first_stage(stages: tuple[TaughtStage, ...], carried: int) -> int:
+    """The first stage that asks more than was passed elsewhere in the family."""
+    for place, taught in enumerate(stages):
+        if taught.stage.level > carried:
+            return place
+    return max(len(stages) - 1, 0)
+
+
+def _reach(
+    stages: tuple[TaughtStage, ...], first: int, person: Person, teaching: Teaching
+) -> tuple[int, tuple[Obstacle, ...]]:
+    """How many stages running can be taught now, and what stops it there."""
+    for place in range(first, len(stages)):
+        wall = hard(obstacles(stages[place].stage, person, teaching))
+        if wall:
+            return place - first, wall
+    return max(len(stages) - first, 0), ()
+
+
+def _untested(
+    stages: tuple[TaughtStage, ...], first: int, reach: int, person: Person, teaching: Teaching
+) -> list[str]:
+    names = {
+        teaching.checks[one.about].name
+        for taught in stages[first : first + reach]
+        for one in obstacles(taught.stage, person, teaching)
+        if one.kind == "untested" and one.about in teaching.checks
+    }
+    return sorted(names)
+
+
+def _suits(ladder: Ladder, person: Person, class_size: int) -> list[tuple[float, str]]:
+    """What the ladder suits and does not, as (score, words)."""
+    found: list[tuple[float, str]] = []
+    suits = set(ladder.suits)
+    if class_size >= 6:
+        fits = "class" in suits
+        found.append(
+            (2.0, "a class can do it in step")
+            if fits
+            else (-1.0, "hard to teach to a class in step")
+        )
+    if person.beginner and "experienced" in suits:
+        found.append((-1.5, "asks for some training years"))
+    elif person.beginner and "beginner" in suits:
+        found.append((1.0, "made for beginners"))
+    elif not person.beginner and "experienced" in suits:
+        found.append((0.5, "suits somebody who has trained for a while"))
+    if person.young:
+        light = "young" in suits
+        found.append(
+            (1.0, "light enough for the young")
+            if light
+            else (-1.0, "the young begin lighter: sticks, one arm, empty bar")
+        )
+    elif person.age is not None and person.age >= 30 and person.beginner and "adult" in suits:
+        found.append((1.0, "made for adults who begin"))
+    if person.stature_m is not None and person.stature_m >= TALL_M and "tall" in suits:
+        found.append((1.0, "begins above the floor, which helps the tall"))
+    return found
+
+
+def _jumps(person: Person, ladders: list[Choice]) -> Choice:
+    """Jumps and throws: the more is shut or the less time there is, the better an answer."""
+    good: list[str] = []
+    against: list[str] = []
+    score = {"sport power": 5.5, "general": 4.0}.get(person.aim, 0.0)
+    (good if score else against).append(
+        "jumps and throws train the same extension, without a bar"
+        if score
+        else "no way round the lifts for weightlifting"
+    )
+    if person.sessions_week <= 1 and person.aim != "weightlifting":
+        score += 2.5
+        good.append("one session a week leaves little time to learn a lift")
+    best_open = max((one.open / one.length for one in ladders if one.length), default=0.0)
+    if best_open < 0.34:
+        score += 4
+        good.append("most stages of every ladder are shut for now")
+    elif best_open >= 0.8:
+        against.append("a ladder is open nearly to its end")
+        score -= 1
+    if "back" in person.cautions and person.state_of("back-cleared") != "pass":
+        score -= 1.5
+        against.append("landing loads a back that is not cleared: ask a professional first")
+    return Choice(
+        JUMPS,
+        "Jumps and throws instead",
+        round(score, 2),
+        JUMPS,
+        "jumps, box jumps, throws",
+        1,
+        1,
+        tuple(good),
+        tuple(against),
+    )
