@@ -1,20 +1,45 @@
-"""What is kept: athletes, clips, tracks, correctives, settings, in one SQLite file."""
+"""What is kept: athletes, clips, teaching, correctives, settings, in one SQLite file."""
 
+from keen_kettle.store.dossier import athlete_document
 from keen_kettle.store.errors import StoreDamaged, StoreError, StoreFull
 from keen_kettle.store.place import data_dir, database_file
-from keen_kettle.store.records import Athlete, Clip, NewAthlete, NewClip, Prescribed
+from keen_kettle.store.records import (
+    Athlete,
+    Clip,
+    Group,
+    KeptStep,
+    KeptVisit,
+    NewAthlete,
+    NewClip,
+    Prescribed,
+    Screening,
+    person_of,
+)
+from keen_kettle.store.roster import Roster, RosterRow, read_roster
 from keen_kettle.store.shelf import Shelf
+from keen_kettle.store.teaching import TeachingRecords, ladder_document
 
 __all__ = [
     "Athlete",
     "Clip",
+    "Group",
+    "KeptStep",
+    "KeptVisit",
     "NewAthlete",
     "NewClip",
     "Prescribed",
+    "Roster",
+    "RosterRow",
+    "Screening",
     "Shelf",
     "StoreDamaged",
     "StoreError",
     "StoreFull",
+    "TeachingRecords",
+    "athlete_document",
     "data_dir",
     "database_file",
+    "ladder_document",
+    "person_of",
+    "read_roster",
 ]

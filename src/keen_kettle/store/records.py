@@ -1,17 +1,36 @@
 """What comes out of the store: small frozen values, in the units of their names."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from pathlib import Path
 
+from keen_kettle.core.teach import CheckResult, Person, Step, Visit
 from keen_kettle.core.track import PlateMark
 
-__all__ = ["Athlete", "Clip", "NewAthlete", "NewClip", "Prescribed"]
+__all__ = [
+    "Athlete",
+    "Clip",
+    "Group",
+    "KeptStep",
+    "KeptVisit",
+    "NewAthlete",
+    "NewClip",
+    "Prescribed",
+    "Screening",
+    "person_of",
+]
 
 
 @dataclass(frozen=True)
 class NewAthlete:
-    """An athlete as entered; `bests_kg` maps a lift's name to its best in kilograms."""
+    """An athlete as entered.
+
+    `bests_kg` maps a lift's name to its best in kilograms; `lengths_m` the measured body lengths
+    (arm, breadth, shoulder, crease) and `grips_m` the coach's confirmed grip widths (snatch,
+    clean) in metres; `school` this athlete's answers to school questions; `consent` is who gave a
+    guardian's consent and when, in the coach's words.
+    """
 
     name: str
     stature_m: float | None = None
@@ -19,6 +38,29 @@ class NewAthlete:
     cautions: frozenset[str] = frozenset()
     equipment: frozenset[str] = frozenset({"bar", "stick", "blocks"})
     trained: bool = False
+    birth_year: int | None = None
+    sex: str = ""
+    weight_class: str = ""
+    mass_kg: float | None = None
+    lengths_m: dict[str, float] = field(default_factory=dict)
+    grips_m: dict[str, float] = field(default_factory=dict)
+    aim: str = "general"
+    sport: str = ""
+    training_years: float = 0.0
+    sessions_week: int = 2
+    school: dict[str, str] = field(default_factory=dict)
+    consent: str = ""
+    notes: str = ""
+    photo: bytes | None = None
+    archived_on: date | None = None
+
+    def age(self, today: date) -> int | None:
+        """Age in the year of `today`."""
+        return today.year - self.birth_year if self.birth_year is not None else None
+
+    def minor(self, today: date) -> bool:
+        age = self.age(today)
+        return age is not None and age < 18
 
 
 @dataclass(frozen=True)
@@ -26,6 +68,72 @@ class Athlete(NewAthlete):
     """An athlete as kept."""
 
     id: int = 0
+
+
+@dataclass(frozen=True)
+class Group:
+    """A group of athletes."""
+
+    id: int
+    name: str
+    athletes: frozenset[int] = frozenset()
+
+
+@dataclass(frozen=True)
+class Screening:
+    """One result of one check."""
+
+    athlete_id: int
+    check: str
+    state: str
+    on: date
+    note: str = ""
+    id: int = 0
+
+
+@dataclass(frozen=True)
+class KeptVisit:
+    """A visit with what the rule advised and what the coach decided, each with its reason."""
+
+    athlete_id: int
+    visit: Visit
+    note: str = ""
+    advised: str = ""
+    reason: str = ""
+    decided: str = ""
+    why: str = ""
+    id: int = 0
+
+
+@dataclass(frozen=True)
+class KeptStep:
+    """A step with the coach's reason."""
+
+    athlete_id: int
+    step: Step
+    why: str = ""
+    id: int = 0
+
+
+def person_of(
+    athlete: NewAthlete,
+    checks: Mapping[str, CheckResult],
+    house_school: Mapping[str, str],
+    today: date,
+) -> Person:
+    """The athlete as the teaching judgement sees them."""
+    return Person(
+        name=athlete.name,
+        age=athlete.age(today),
+        stature_m=athlete.stature_m,
+        aim=athlete.aim,
+        training_years=athlete.training_years,
+        sessions_week=athlete.sessions_week,
+        cautions=athlete.cautions,
+        equipment=athlete.equipment,
+        checks=checks,
+        school={**house_school, **athlete.school},
+    )
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 import io
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict, replace
 from datetime import date
@@ -19,6 +19,7 @@ from keen_kettle.store.database import explain, open_database
 from keen_kettle.store.errors import StoreError
 from keen_kettle.store.records import Athlete, Clip, NewAthlete, NewClip, Prescribed
 from keen_kettle.store.tables import athletes, bests, clips, correctives, settings, tracks
+from keen_kettle.store.teaching import TeachingRecords
 
 __all__ = ["Shelf"]
 
@@ -31,6 +32,7 @@ class Shelf:
     def __init__(self, path: Path) -> None:
         self._path = path
         self._engine = open_database(path)
+        self.teaching = TeachingRecords(self._transaction)
 
     def close(self) -> None:
         self._engine.dispose()
@@ -48,26 +50,27 @@ class Shelf:
             kept: dict[int, dict[str, float]] = {}
             for best in work.execute(select(bests)).mappings():
                 kept.setdefault(best["athlete_id"], {})[best["lift"]] = best["kg"]
-        return [
-            Athlete(
-                name=row["name"],
-                stature_m=row["stature_m"],
-                bests_kg=kept.get(row["id"], {}),
-                cautions=frozenset(json.loads(row["cautions"])),
-                equipment=frozenset(json.loads(row["equipment"])),
-                trained=bool(row["trained"]),
-                id=row["id"],
-            )
-            for row in rows
-        ]
+        return [_athlete(row, kept.get(row["id"], {})) for row in rows]
 
     def add_athlete(self, athlete: NewAthlete) -> int:
         """Keep a new athlete; returns the id."""
+        return self.add_athletes([athlete])[0]
+
+    def add_athletes(self, many: Sequence[NewAthlete]) -> list[int]:
+        """Keep new athletes, all or none; returns their ids."""
+        numbers = []
         with self._transaction() as work:
-            made = work.execute(insert(athletes).values(_athlete_row(athlete)))
-            number = _new_id(made)
-            _write_bests(work, number, athlete.bests_kg)
-        return number
+            for athlete in many:
+                made = work.execute(insert(athletes).values(_athlete_row(athlete)))
+                numbers.append(_new_id(made))
+                _write_bests(work, numbers[-1], athlete.bests_kg)
+        return numbers
+
+    def remove_athlete(self, number: int) -> None:
+        """Drop an athlete with everything that is kept about them: clips, visits, screenings."""
+        with self._transaction() as work:
+            work.execute(delete(clips).where(clips.c.athlete_id == number))
+            work.execute(delete(athletes).where(athletes.c.id == number))
 
     def change_athlete(self, athlete: Athlete) -> None:
         with self._transaction() as work:
@@ -194,6 +197,13 @@ class Shelf:
     def keep_cautions_read(self) -> None:
         self._keep_setting("cautions_read", True)
 
+    def house_school(self) -> dict[str, str]:
+        """The house's answers to the questions of schools."""
+        return dict(self._setting("house_school") or {})
+
+    def keep_house_school(self, answers: dict[str, str]) -> None:
+        self._keep_setting("house_school", answers)
+
     def _setting(self, name: str) -> Any:
         with self._transaction() as work:
             kept = work.execute(select(settings.c.value).where(settings.c.name == name)).scalar()
@@ -219,14 +229,37 @@ def _new_id(made: CursorResult[Any]) -> int:
     return int(key[0])
 
 
+PLAIN = (
+    *("name", "stature_m", "birth_year", "sex", "weight_class", "mass_kg", "aim", "sport"),
+    *("training_years", "sessions_week", "consent", "notes", "photo"),
+)
+SETS = ("cautions", "equipment")
+MAPS = ("lengths_m", "grips_m", "school")
+
+
 def _athlete_row(athlete: NewAthlete) -> dict[str, object]:
-    return {
-        "name": athlete.name,
-        "stature_m": athlete.stature_m,
-        "cautions": json.dumps(sorted(athlete.cautions)),
-        "equipment": json.dumps(sorted(athlete.equipment)),
+    row: dict[str, object] = {name: getattr(athlete, name) for name in PLAIN}
+    row |= {name: json.dumps(sorted(getattr(athlete, name))) for name in SETS}
+    row |= {name: json.dumps(getattr(athlete, name)) for name in MAPS}
+    day = athlete.archived_on
+    return row | {
         "trained": int(athlete.trained),
+        "archived_on": day.isoformat() if day is not None else None,
     }
+
+
+def _athlete(row: Any, kilos: dict[str, float]) -> Athlete:
+    values = {name: row[name] for name in PLAIN}
+    values |= {name: frozenset(json.loads(row[name])) for name in SETS}
+    values |= {name: json.loads(row[name]) for name in MAPS}
+    day = row["archived_on"]
+    return Athlete(
+        **values,
+        bests_kg=kilos,
+        trained=bool(row["trained"]),
+        archived_on=date.fromisoformat(day) if day else None,
+        id=row["id"],
+    )
 
 
 def _write_bests(work: Connection, number: int, kilos: dict[str, float]) -> None:

@@ -2,9 +2,24 @@
 
 from sqlalchemy import REAL, Column, ForeignKey, Integer, LargeBinary, MetaData, Table, Text
 
-__all__ = ["HEAD", "athletes", "bests", "clips", "correctives", "metadata", "settings", "tracks"]
+__all__ = [
+    "HEAD",
+    "athletes",
+    "bests",
+    "clips",
+    "correctives",
+    "groups",
+    "ladders",
+    "members",
+    "metadata",
+    "screenings",
+    "settings",
+    "steps",
+    "tracks",
+    "visits",
+]
 
-HEAD = "0001"
+HEAD = "0002"
 """The newest migration; a data file at this revision needs none."""
 
 metadata = MetaData()
@@ -18,6 +33,87 @@ athletes = Table(
     Column("cautions", Text, nullable=False),
     Column("equipment", Text, nullable=False),
     Column("trained", Integer, nullable=False),
+    Column("birth_year", Integer),
+    Column("sex", Text, nullable=False),
+    Column("weight_class", Text, nullable=False),
+    Column("mass_kg", REAL),
+    Column("lengths_m", Text, nullable=False),
+    Column("grips_m", Text, nullable=False),
+    Column("aim", Text, nullable=False),
+    Column("sport", Text, nullable=False),
+    Column("training_years", REAL, nullable=False),
+    Column("sessions_week", Integer, nullable=False),
+    Column("school", Text, nullable=False),
+    Column("consent", Text, nullable=False),
+    Column("notes", Text, nullable=False),
+    Column("photo", LargeBinary),
+    Column("archived_on", Text),
+)
+
+groups = Table(
+    "groups",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("name", Text, nullable=False),
+)
+
+members = Table(
+    "members",
+    metadata,
+    Column("group_id", ForeignKey("groups.id", ondelete="CASCADE"), primary_key=True),
+    Column("athlete_id", ForeignKey("athletes.id", ondelete="CASCADE"), primary_key=True),
+)
+
+screenings = Table(
+    "screenings",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("athlete_id", ForeignKey("athletes.id", ondelete="CASCADE"), nullable=False),
+    Column("check_id", Text, nullable=False),
+    Column("state", Text, nullable=False),
+    Column("on_day", Text, nullable=False),
+    Column("note", Text, nullable=False),
+)
+
+visits = Table(
+    "visits",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("athlete_id", ForeignKey("athletes.id", ondelete="CASCADE"), nullable=False),
+    Column("ladder", Text, nullable=False),
+    Column("stage", Text, nullable=False),
+    Column("on_day", Text, nullable=False),
+    Column("met", Text, nullable=False),
+    Column("asked", Integer, nullable=False),
+    Column("faults", Text, nullable=False),
+    Column("reps", Integer),
+    Column("load_kg", REAL),
+    Column("enjoyment", Integer, nullable=False),
+    Column("pain", Integer, nullable=False),
+    Column("note", Text, nullable=False),
+    Column("advised", Text, nullable=False),
+    Column("reason", Text, nullable=False),
+    Column("decided", Text, nullable=False),
+    Column("why", Text, nullable=False),
+)
+
+steps = Table(
+    "steps",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("athlete_id", ForeignKey("athletes.id", ondelete="CASCADE"), nullable=False),
+    Column("ladder", Text, nullable=False),
+    Column("stage", Text, nullable=False),
+    Column("on_day", Text, nullable=False),
+    Column("kind", Text, nullable=False),
+    Column("why", Text, nullable=False),
+)
+
+ladders = Table(
+    "ladders",
+    metadata,
+    Column("id", Text, primary_key=True),
+    Column("document", Text, nullable=False),
 )
 
 bests = Table(

@@ -2,6 +2,7 @@
 
 from keen_kettle.core.simulate.bar_path import FAULT_DEGREES, BarPath, LiftScript, bar_path
 from keen_kettle.core.simulate.body import LANDMARKS, Body, Pose
+from keen_kettle.core.simulate.figure import Figure, FigurePose, KeyPosition, figure_of
 from keen_kettle.core.simulate.film import Filming, film_frames, frame_times, render_clip
 from keen_kettle.core.simulate.lift import SimulatedLift, simulate_lift
 from keen_kettle.core.simulate.scene import Camera, Look
@@ -12,12 +13,16 @@ __all__ = [
     "BarPath",
     "Body",
     "Camera",
+    "Figure",
+    "FigurePose",
     "Filming",
+    "KeyPosition",
     "LiftScript",
     "Look",
     "Pose",
     "SimulatedLift",
     "bar_path",
+    "figure_of",
     "film_frames",
     "frame_times",
     "render_clip",

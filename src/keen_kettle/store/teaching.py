@@ -1,0 +1,290 @@
+"""Keeps and finds what teaching needs: groups, screenings, visits, steps, own ladders."""
+
+import json
+from collections.abc import Callable, Iterable
+from contextlib import AbstractContextManager
+from datetime import date
+from typing import Any
+
+from sqlalchemy import Connection, delete, func, insert, select, text, update
+
+from keen_kettle.core.content import Ladder, read_ladder
+from keen_kettle.core.errors import ContentError
+from keen_kettle.core.teach import CheckResult, Step, Visit
+from keen_kettle.store.records import Group, KeptStep, KeptVisit, Screening
+from keen_kettle.store.tables import groups, ladders, members, screenings, steps, visits
+
+__all__ = ["RECENT", "TeachingRecords", "ladder_document"]
+
+RECENT = 6
+"""How many visits of an athlete the board looks at."""
+
+
+class TeachingRecords:
+    """Part of the shelf; every call is one transaction."""
+
+    def __init__(self, transaction: Callable[[], AbstractContextManager[Connection]]) -> None:
+        self._transaction = transaction
+
+    # Groups
+
+    def groups(self) -> list[Group]:
+        """All groups by name, with their athletes."""
+        with self._transaction() as work:
+            rows = work.execute(select(groups).order_by(groups.c.name)).all()
+            inside: dict[int, set[int]] = {}
+            for group, athlete in work.execute(select(members.c.group_id, members.c.athlete_id)):
+                inside.setdefault(group, set()).add(athlete)
+        return [Group(row.id, row.name, frozenset(inside.get(row.id, ()))) for row in rows]
+
+    def add_group(self, name: str) -> int:
+        """Keep a group; one of that name (in any capitals) is taken as it is."""
+        with self._transaction() as work:
+            known = work.execute(
+                select(groups.c.id).where(func.lower(groups.c.name) == name.lower())
+            ).scalar()
+            if known is not None:
+                return int(known)
+            made = work.execute(insert(groups).values(name=name)).inserted_primary_key
+            assert made is not None
+            return int(made[0])
+
+    def rename_group(self, number: int, name: str) -> None:
+        with self._transaction() as work:
+            work.execute(update(groups).where(groups.c.id == number).values(name=name))
+
+    def remove_group(self, number: int) -> None:
+        with self._transaction() as work:
+            work.execute(delete(groups).where(groups.c.id == number))
+
+    def set_groups(self, athlete: int, numbers: Iterable[int]) -> None:
+        """The groups of an athlete, all at once."""
+        with self._transaction() as work:
+            work.execute(delete(members).where(members.c.athlete_id == athlete))
+            for number in numbers:
+                work.execute(insert(members).values(group_id=number, athlete_id=athlete))
+
+    # Screening
+
+    def screen(self, one: Screening) -> int:
+        row = {
+            "athlete_id": one.athlete_id,
+            "check_id": one.check,
+            "state": one.state,
+            "on_day": one.on.isoformat(),
+            "note": one.note,
+        }
+        with self._transaction() as work:
+            return _add(work, screenings, row, one.id)
+
+    def unscreen(self, number: int) -> None:
+        with self._transaction() as work:
+            work.execute(delete(screenings).where(screenings.c.id == number))
+
+    def screenings(self, athlete: int) -> list[Screening]:
+        """Every result of an athlete, newest first."""
+        query = (
+            select(screenings)
+            .where(screenings.c.athlete_id == athlete)
+            .order_by(screenings.c.on_day.desc(), screenings.c.id.desc())
+        )
+        with self._transaction() as work:
+            return [
+                Screening(
+                    row.athlete_id,
+                    row.check_id,
+                    row.state,
+                    date.fromisoformat(row.on_day),
+                    row.note,
+                    row.id,
+                )
+                for row in work.execute(query)
+            ]
+
+    def newest_checks(self) -> dict[int, dict[str, CheckResult]]:
+        """The newest result of each check, by athlete."""
+        query = text(
+            "SELECT athlete_id, check_id, state, on_day, MAX(on_day || printf('%09d', id)) "
+            "FROM screenings GROUP BY athlete_id, check_id"
+        )
+        found: dict[int, dict[str, CheckResult]] = {}
+        with self._transaction() as work:
+            for athlete, check, state, day, _ in work.execute(query):
+                found.setdefault(athlete, {})[check] = CheckResult(state, date.fromisoformat(day))
+        return found
+
+    # Visits
+
+    def keep_visit(self, one: KeptVisit) -> int:
+        """Keep a visit; one that is kept already (same id) is written over."""
+        with self._transaction() as work:
+            if one.id:
+                work.execute(delete(visits).where(visits.c.id == one.id))
+            return _add(work, visits, _visit_row(one), one.id)
+
+    def drop_visit(self, number: int) -> None:
+        with self._transaction() as work:
+            work.execute(delete(visits).where(visits.c.id == number))
+
+    def visits(self, athlete: int) -> list[KeptVisit]:
+        """Every visit of an athlete, oldest first."""
+        query = (
+            select(visits)
+            .where(visits.c.athlete_id == athlete)
+            .order_by(visits.c.on_day, visits.c.id)
+        )
+        with self._transaction() as work:
+            return [_visit(row) for row in work.execute(query)]
+
+    def recent_visits(self) -> dict[int, list[KeptVisit]]:
+        """The newest visits of each athlete (at most `RECENT`), oldest first."""
+        query = text(
+            "SELECT v.* FROM athletes a JOIN visits v ON v.id IN (SELECT id FROM visits "
+            "WHERE athlete_id = a.id ORDER BY on_day DESC, id DESC LIMIT :most) "
+            "WHERE a.archived_on IS NULL ORDER BY v.on_day, v.id"
+        )
+        found: dict[int, list[KeptVisit]] = {}
+        with self._transaction() as work:
+            for row in work.execute(query, {"most": RECENT}):
+                found.setdefault(row.athlete_id, []).append(_visit(row))
+        return found
+
+    # Steps
+
+    def take_step(self, one: KeptStep) -> int:
+        row = {
+            "athlete_id": one.athlete_id,
+            "ladder": one.step.ladder,
+            "stage": one.step.stage,
+            "on_day": one.step.on.isoformat(),
+            "kind": one.step.kind,
+            "why": one.why,
+        }
+        with self._transaction() as work:
+            return _add(work, steps, row, one.id)
+
+    def drop_step(self, number: int) -> None:
+        with self._transaction() as work:
+            work.execute(delete(steps).where(steps.c.id == number))
+
+    def steps(self, athlete: int) -> list[KeptStep]:
+        """Every step of an athlete, oldest first."""
+        query = select(steps).where(steps.c.athlete_id == athlete).order_by(steps.c.id)
+        with self._transaction() as work:
+            return [_step(row) for row in work.execute(query)]
+
+    def newest_steps(self) -> dict[int, list[KeptStep]]:
+        """For each athlete and ladder the last move and whatever came last, oldest first."""
+        query = text(
+            "SELECT s.* FROM steps s WHERE s.id IN ("
+            "SELECT MAX(id) FROM steps GROUP BY athlete_id, ladder UNION "
+            "SELECT MAX(id) FROM steps WHERE kind IN ('start', 'advance', 'step back', 'swap') "
+            "GROUP BY athlete_id, ladder) ORDER BY s.id"
+        )
+        found: dict[int, list[KeptStep]] = {}
+        with self._transaction() as work:
+            for row in work.execute(query):
+                found.setdefault(row.athlete_id, []).append(_step(row))
+        return found
+
+    def steps_since(self, day: date) -> list[KeptStep]:
+        """Everybody's steps from a day on, newest first."""
+        query = (
+            select(steps)
+            .where(steps.c.on_day >= day.isoformat())
+            .order_by(steps.c.on_day.desc(), steps.c.id.desc())
+        )
+        with self._transaction() as work:
+            return [_step(row) for row in work.execute(query)]
+
+    # Own ladders
+
+    def own_ladders(self) -> list[Ladder]:
+        """The coach's own ladders; one that cannot be read any more is left out."""
+        with self._transaction() as work:
+            rows = work.execute(select(ladders).order_by(ladders.c.id)).all()
+        found = []
+        for row in rows:
+            try:
+                found.append(read_ladder(row.document, row.id))
+            except ContentError:
+                continue
+        return found
+
+    def keep_ladder(self, ladder: Ladder) -> None:
+        with self._transaction() as work:
+            work.execute(delete(ladders).where(ladders.c.id == ladder.id))
+            work.execute(insert(ladders).values(id=ladder.id, document=ladder_document(ladder)))
+
+    def remove_ladder(self, name: str) -> None:
+        with self._transaction() as work:
+            work.execute(delete(ladders).where(ladders.c.id == name))
+
+
+def ladder_document(ladder: Ladder) -> str:
+    """A ladder as the text of a ladder file (JSON, see docs/formats.md)."""
+    whole = {
+        "schema": "keen-kettle-ladder",
+        "schema_version": 1,
+        "ladder": ladder.model_dump(mode="json"),
+    }
+    return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
+
+
+def _add(work: Connection, table: Any, row: dict[str, Any], number: int) -> int:
+    if number:
+        row["id"] = number
+    made = work.execute(insert(table).values(row)).inserted_primary_key
+    assert made is not None
+    return int(made[0])
+
+
+def _visit_row(one: KeptVisit) -> dict[str, Any]:
+    visit = one.visit
+    return {
+        "athlete_id": one.athlete_id,
+        "ladder": visit.ladder,
+        "stage": visit.stage,
+        "on_day": visit.on.isoformat(),
+        "met": json.dumps(visit.met),
+        "asked": visit.asked,
+        "faults": json.dumps(visit.faults),
+        "reps": visit.reps,
+        "load_kg": visit.load_kg,
+        "enjoyment": visit.enjoyment,
+        "pain": int(visit.pain),
+        "note": one.note,
+        "advised": one.advised,
+        "reason": one.reason,
+        "decided": one.decided,
+        "why": one.why,
+    }
+
+
+def _visit(row: Any) -> KeptVisit:
+    return KeptVisit(
+        row.athlete_id,
+        Visit(
+            date.fromisoformat(row.on_day),
+            row.ladder,
+            row.stage,
+            tuple(json.loads(row.met)),
+            row.asked,
+            tuple(json.loads(row.faults)),
+            row.reps,
+            row.load_kg,
+            row.enjoyment,
+            bool(row.pain),
+        ),
+        row.note,
+        row.advised,
+        row.reason,
+        row.decided,
+        row.why,
+        row.id,
+    )
+
+
+def _step(row: Any) -> KeptStep:
+    step = Step(date.fromisoformat(row.on_day), row.ladder, row.stage, row.kind)
+    return KeptStep(row.athlete_id, step, row.why, row.id)
