@@ -163,6 +163,9 @@ class Ladder(_Entry):
     sessions: int = Field(default=1, ge=1, le=6)
     stage: tuple[Stage, ...] = Field(min_length=1, max_length=30)
 
+    def __hash__(self) -> int:
+        return hash((self.id, len(self.stage)))
+
     def stage_named(self, stage: str) -> Stage | None:
         return next((one for one in self.stage if one.id == stage), None)
 
@@ -180,6 +183,9 @@ class Teaching(_Entry):
     questions: dict[str, Question]
     ladders: dict[str, Ladder]
     own: frozenset[str] = frozenset()
+
+    def __hash__(self) -> int:
+        return hash((*self.ladders, *self.questions))
 
 
 def load_teaching(folder: Path = SHIPPED, own: Sequence[Ladder] = ()) -> Teaching:

@@ -76,7 +76,7 @@ def _choice(
     stages = taught_stages(ladder, person.school, teaching)
     against: list[str] = []
     first = _first_stage(stages, carried)
-    reach, wall = _reach(stages, first, person, teaching)
+    reach, wall, untested = _reach(stages, first, person, teaching)
     good: list[str] = []
     serves = {str(aim): strength for aim, strength in ladder.aims.items()}.get(person.aim, 0)
     score = 2.0 * serves
@@ -95,7 +95,6 @@ def _choice(
                 f"“{stages[first + reach].stage.name}”: " + "; ".join(one.says for one in wall)
             )
         score -= 0.5 * len(wall)
-    untested = _untested(stages, first, reach, person, teaching)
     if untested:
         against.append(f"to be screened on the way: {', '.join(untested)}")
         score -= 0.15 * len(untested)
@@ -134,25 +133,18 @@ def _first_stage(stages: tuple[TaughtStage, ...], carried: int) -> int:
 
 def _reach(
     stages: tuple[TaughtStage, ...], first: int, person: Person, teaching: Teaching
-) -> tuple[int, tuple[Obstacle, ...]]:
-    """How many stages running can be taught now, and what stops it there."""
+) -> tuple[int, tuple[Obstacle, ...], list[str]]:
+    """How many stages running can be taught now, what stops it there, what is still untested."""
+    untested: set[str] = set()
     for place in range(first, len(stages)):
-        wall = hard(obstacles(stages[place].stage, person, teaching))
+        found = obstacles(stages[place].stage, person, teaching)
+        wall = hard(found)
         if wall:
-            return place - first, wall
-    return max(len(stages) - first, 0), ()
-
-
-def _untested(
-    stages: tuple[TaughtStage, ...], first: int, reach: int, person: Person, teaching: Teaching
-) -> list[str]:
-    names = {
-        teaching.checks[one.about].name
-        for taught in stages[first : first + reach]
-        for one in obstacles(taught.stage, person, teaching)
-        if one.kind == "untested" and one.about in teaching.checks
-    }
-    return sorted(names)
+            return place - first, wall, sorted(untested)
+        untested |= {
+            teaching.checks[one.about].name for one in found if one.about in teaching.checks
+        }
+    return max(len(stages) - first, 0), (), sorted(untested)
 
 
 def _suits(ladder: Ladder, person: Person, class_size: int) -> list[tuple[float, str]]:

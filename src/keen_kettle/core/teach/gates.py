@@ -2,9 +2,10 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from keen_kettle.core.content.ladders import Stage, Teaching
-from keen_kettle.core.lifts import Needs, needs_of
+from keen_kettle.core.lifts import Movement, Needs, needs_of
 from keen_kettle.core.teach.facts import Person, Visit
 from keen_kettle.core.teach.school import TaughtStage, movement_of
 
@@ -43,9 +44,13 @@ class Obstacle:
 
 def needs_of_stage(stage: Stage) -> Needs:
     """What the stage's movement needs, and the stage besides."""
-    movement = movement_of(stage)
+    return _needs(movement_of(stage), stage.screens)
+
+
+@lru_cache(maxsize=2000)
+def _needs(movement: Movement | None, screens: tuple[str, ...]) -> Needs:
     own = needs_of(movement) if movement is not None else Needs((), (), ())
-    return Needs(tuple(dict.fromkeys((*own.checks, *stage.screens))), own.areas, own.equipment)
+    return Needs(tuple(dict.fromkeys((*own.checks, *screens))), own.areas, own.equipment)
 
 
 def obstacles(

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 from keen_kettle.core.content.ladders import Answer, Ladder, Stage, Teaching
 from keen_kettle.core.errors import UnknownLift
@@ -41,7 +42,14 @@ def taught_stages(
     ladder: Ladder, school: Mapping[str, str], teaching: Teaching
 ) -> tuple[TaughtStage, ...]:
     """The stages that this school teaches, in their order."""
-    answers = answers_of(school, teaching)
+    return _taught_stages(ladder, tuple(sorted(school.items())), teaching)
+
+
+@lru_cache(maxsize=500)
+def _taught_stages(
+    ladder: Ladder, school: tuple[tuple[str, str], ...], teaching: Teaching
+) -> tuple[TaughtStage, ...]:
+    answers = answers_of(dict(school), teaching)
     inner = answers["cue"].id == "inner" if "cue" in answers else False
     made = []
     for stage in ladder.stage:
@@ -56,8 +64,13 @@ def taught_stages(
 
 def movement_of(stage: Stage) -> Movement | None:
     """What is done on a stage; None when its name cannot be read (the ladder check says so)."""
+    return _parsed(stage.movement)
+
+
+@lru_cache(maxsize=2000)
+def _parsed(name: str) -> Movement | None:
     try:
-        return parse_movement(stage.movement)
+        return parse_movement(name)
     except UnknownLift:
         return None
 
