@@ -433,8 +433,9 @@ class TestSchools(unittest.TestCase):
 
         self.assertIn("feet stay where they stood", named("power-clean", feet="stay").points)
         self.assertNotIn("feet land flat in squat stance", named("clean-pull").points)
-        self.assertIn("hook grip closed before the bar moves", named("clean-pull").points)
-        plain = named("clean-pull", hook_grip="optional").points
+        self.assertIn("hook grip closed before the bar moves", named("deadlift").points)
+        self.assertIn("firm contact", " ".join(named("clean-pull", hip_contact="firm").points))
+        plain = named("deadlift", hook_grip="optional").points
         self.assertNotIn("hook grip closed before the bar moves", plain)
         self.assertNotEqual(named("deadlift").cue, named("deadlift", cue="inner").cue)
 

@@ -61,7 +61,7 @@ class TestTheLoop(DeskCase):
         self.stand_at_the_finding(window)
         self.click(say, "Take this corrective")
         self.assertIn("In the record. New clip due 07 Dec", self.shown(say))
-        self.press(window, "Ctrl+4")
+        self.press(window, "Ctrl+6")
         table = window.record.model
         row = [str(table.index(0, column).data()) for column in range(6)]
         self.assertEqual(row[0], "Wil Dane")
@@ -332,17 +332,17 @@ class TestPrescribe(LoopCase):
         athlete = window.review.athlete
         assert athlete is not None
         window.desk.choose_who(athlete.id)
-        self.press(window, "Ctrl+4")
+        self.press(window, "Ctrl+6")
         window.record.facts.cautions["wrist"].click()
         self.settle()
-        self.press(window, "Ctrl+3")
+        self.press(window, "Ctrl+5")
         words = self.shown(window.prescribe)
         self.assertIn("Passed over", words)
         self.assertIn("wrist or elbow on record", words)
 
     def test_other_plates_change_the_load(self) -> None:
         window = self.reviewed()
-        self.press(window, "Ctrl+4")
+        self.press(window, "Ctrl+6")
         window.record.plates.pairs.setText("20 × 2, 10")
         window.record.plates.pairs.editingFinished.emit()
         self.settle()
@@ -358,7 +358,7 @@ class TestPrescribe(LoopCase):
 
         window.desk.change_athlete(replace(athlete, bests_kg={}))
         self.settle()
-        self.press(window, "Ctrl+3")
+        self.press(window, "Ctrl+5")
         self.assertIn(
             "no best of this lift is known; enter it on Record", self.shown(window.prescribe)
         )

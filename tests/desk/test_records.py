@@ -50,13 +50,13 @@ class TestFirstStart(DeskCase):
     def test_empty_stations_teach_and_offer_the_way_on(self) -> None:
         self.keep()
         window = self.open()
-        self.press(window, "Ctrl+2")
-        self.assertIn("No film is open", self.shown(window))
-        self.press(window, "Ctrl+3")
-        self.assertIn("No finding to answer yet", self.shown(window))
         self.press(window, "Ctrl+4")
+        self.assertIn("No film is open", self.shown(window))
+        self.press(window, "Ctrl+5")
+        self.assertIn("No finding to answer yet", self.shown(window))
+        self.press(window, "Ctrl+6")
         self.assertIn("No correctives are running", self.shown(window))
-        self.press(window, "Ctrl+3")
+        self.press(window, "Ctrl+5")
         self.click(window.prescribe, "Go to Film")
         self.assertEqual(window.desk.station, "Film")
 
@@ -65,7 +65,7 @@ class TestAthletes(DeskCase):
     def on_record(self) -> Window:
         self.keep()
         window = self.open()
-        self.press(window, "Ctrl+4")
+        self.press(window, "Ctrl+6")
         return window
 
     def test_a_new_athlete_is_typed_in_and_chosen(self) -> None:
@@ -120,7 +120,7 @@ class TestPlates(DeskCase):
     def test_wrong_plates_are_said_beside_the_field_and_nothing_is_lost(self) -> None:
         self.keep()
         window = self.open()
-        self.press(window, "Ctrl+4")
+        self.press(window, "Ctrl+6")
         plates = window.record.plates
         plates.pairs.setFocus()
         plates.pairs.setText("20, heavy ones")
@@ -147,7 +147,7 @@ class TestRecord(DeskCase):
             )
         shelf.close()
         window = self.open()
-        self.press(window, "Ctrl+4")
+        self.press(window, "Ctrl+6")
         model = window.record.model
         due = {model.index(k, 1).data(): model.index(k, 5).data() for k in range(3)}
         self.assertEqual(due, {"Later": "in 7 days", "Now": "due today", "Late": "3 days overdue"})

@@ -1,4 +1,4 @@
-"""The demo: three invented athletes and three clips, one of them reviewed.
+"""The demo: a dozen invented athletes, and three clips, one of them reviewed.
 
 The clips are rendered by the lift synthesiser (`./kettle render --demo`) and shipped small. The
 reviewed one is tracked from its mark when the demo is first laid out, by the same code as always.
@@ -22,6 +22,7 @@ from keen_kettle.core.simulate import (
     simulate_lift,
 )
 from keen_kettle.core.track import PlateMark, track_bar
+from keen_kettle.demo.training import MORE_ATHLETES, lay_out_training
 from keen_kettle.store import NewAthlete, NewClip, Shelf
 from keen_kettle.store.thumbnail import thumbnail_of
 
@@ -43,15 +44,43 @@ class _DemoClip:
 
 
 ATHLETES = (
-    NewAthlete("Maren Holtby", 1.68, {"snatch": 52.0, "clean": 66.0}),
-    NewAthlete("Tobias Quell", 1.83, {"snatch": 78.0, "clean": 104.0}, frozenset({"wrist"})),
+    NewAthlete(
+        "Maren Holtby",
+        1.68,
+        {"snatch": 52.0, "clean": 66.0},
+        birth_year=1998,
+        mass_kg=64.0,
+        aim="weightlifting",
+        sport="weightlifting",
+        training_years=3.0,
+        sessions_week=4,
+    ),
+    NewAthlete(
+        "Tobias Quell",
+        1.83,
+        {"snatch": 78.0, "clean": 104.0},
+        frozenset({"wrist"}),
+        birth_year=1995,
+        mass_kg=89.0,
+        aim="sport power",
+        sport="rescue boat",
+        training_years=2.5,
+        sessions_week=3,
+    ),
     NewAthlete(
         "Ines Varga-Lund",
         1.74,
         {"snatch": 60.0, "clean": 78.0},
         frozenset(),
         frozenset({"bar", "stick"}),
+        birth_year=2000,
+        mass_kg=71.0,
+        aim="weightlifting",
+        sport="weightlifting",
+        training_years=2.0,
+        sessions_week=3,
     ),
+    *MORE_ATHLETES,
 )
 
 CLIPS = (
@@ -124,6 +153,7 @@ def lay_out_demo(shelf: Shelf, today: date) -> None:
     if shelf.athletes() or shelf.clips():
         return
     numbers = {athlete.name: shelf.add_athlete(athlete) for athlete in ATHLETES}
+    lay_out_training(shelf, today)
     for one in CLIPS:
         _add_clip(shelf, one, numbers[one.athlete], today)
 

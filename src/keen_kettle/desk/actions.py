@@ -77,14 +77,25 @@ ACTIONS = (
         "Write it to the athlete's record.",
     ),
     ActionWords("whole", "Whole film on the time line", "Review", ("W",), "Or only the lift."),
-    ActionWords("go_film", "Film", "Go", ("Ctrl+1",), "All clips, and what waits in them."),
     ActionWords(
-        "go_review", "Review", "Go", ("Ctrl+2",), "The film, the bar's path, the one thing to say."
+        "go_screen", "Screen", "Go", ("Ctrl+1",), "Athletes, what they can do safely, their fit."
+    ),
+    ActionWords("go_teach", "Teach", "Go", ("Ctrl+2",), "Board, visits, ladders."),
+    ActionWords("go_film", "Film", "Go", ("Ctrl+3",), "All clips, and what waits in them."),
+    ActionWords(
+        "go_review", "Review", "Go", ("Ctrl+4",), "The film, the bar's path, the one thing to say."
     ),
     ActionWords(
-        "go_prescribe", "Prescribe", "Go", ("Ctrl+3",), "Drills for the finding, with loads."
+        "go_prescribe", "Prescribe", "Go", ("Ctrl+5",), "Drills for the finding, with loads."
     ),
-    ActionWords("go_record", "Record", "Go", ("Ctrl+4",), "Athletes, bests, correctives, plates."),
+    ActionWords("go_record", "Record", "Go", ("Ctrl+6",), "Correctives that run, and plates."),
+    ActionWords("athletes", "Athletes", "Go", ("F2",), "Enter athletes, change their facts."),
+    ActionWords("screening", "Screening", "Go", ("F3",), "Nine checks and what to do about them."),
+    ActionWords("fit", "Fit", "Go", ("F4",), "Grips, overhead height, start height."),
+    ActionWords("board", "Board", "Go", ("F5",), "Who is where, who is due, who is stuck."),
+    ActionWords("visit", "Visit", "Go", ("F6",), "Mark a whole group's visit."),
+    ActionWords("ladders", "Ladders", "Go", ("F7",), "Stages with their moving figures."),
+    ActionWords("choose", "Choose a ladder", "Go", ("F8",), "Ranked ladders with reasons."),
     ActionWords(
         "daylight", "Daylight theme", "View", ("Ctrl+L",), "Light surfaces for a bright hall."
     ),

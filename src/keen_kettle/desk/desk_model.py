@@ -1,6 +1,6 @@
 """What the whole window is about: who is chosen, which station is open, and the records kept."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from datetime import date
 from pathlib import Path
@@ -12,12 +12,21 @@ from keen_kettle.core.clip import ClipReader, content_hash, read_index
 from keen_kettle.core.content import Content
 from keen_kettle.core.plan import PlateSet
 from keen_kettle.desk.workers import Job, Jobs
-from keen_kettle.store import Athlete, Clip, NewAthlete, NewClip, Prescribed, Shelf, StoreError
+from keen_kettle.store import (
+    Athlete,
+    Clip,
+    Group,
+    NewAthlete,
+    NewClip,
+    Prescribed,
+    Shelf,
+    StoreError,
+)
 from keen_kettle.store.thumbnail import thumbnail_of
 
 __all__ = ["STATIONS", "Change", "DeskModel"]
 
-STATIONS = ("Film", "Review", "Prescribe", "Record")
+STATIONS = ("Screen", "Teach", "Film", "Review", "Prescribe", "Record")
 
 
 class Change(QUndoCommand):
@@ -43,6 +52,7 @@ class DeskModel(QObject):
     records_changed = pyqtSignal()
     who_changed = pyqtSignal()
     station_changed = pyqtSignal(str)
+    page_wanted = pyqtSignal(str)
     said = pyqtSignal(str)
     trouble = pyqtSignal(str)
     clip_wanted = pyqtSignal(int)
@@ -63,7 +73,9 @@ class DeskModel(QObject):
         self.jobs = Jobs(self)
         self.station = "Film"
         self.who: int | None = None
+        self.group: int | None = None
         self.athletes: list[Athlete] = []
+        self.groups: list[Group] = []
         self.clips: list[Clip] = []
         self.correctives: list[Prescribed] = []
         self.plates = PlateSet()
@@ -75,6 +87,7 @@ class DeskModel(QObject):
         """Read all records again and tell everyone."""
         try:
             self.athletes = self.shelf.athletes()
+            self.groups = self.shelf.teaching.groups()
             self.clips = self.shelf.clips()
             self.correctives = self.shelf.correctives()
             self.plates = self.shelf.plates()
@@ -85,17 +98,38 @@ class DeskModel(QObject):
     def athlete(self, number: int | None) -> Athlete | None:
         return next((one for one in self.athletes if one.id == number), None)
 
+    @property
+    def active(self) -> list[Athlete]:
+        """Those who are not archived."""
+        return [one for one in self.athletes if one.archived_on is None]
+
+    def inside(self, athlete: int | None) -> bool:
+        """Whether an athlete (or nobody) belongs to the chosen who."""
+        if self.who is not None:
+            return athlete == self.who
+        chosen = self.chosen_group
+        return chosen is None or athlete in chosen.athletes
+
+    @property
+    def chosen_group(self) -> Group | None:
+        return next((one for one in self.groups if one.id == self.group), None)
+
+    def people(self) -> list[Athlete]:
+        """The active athletes of the chosen who."""
+        return [one for one in self.active if self.inside(one.id)]
+
     def clips_of_who(self) -> list[Clip]:
-        return [clip for clip in self.clips if self.who in (None, clip.athlete_id)]
+        return [clip for clip in self.clips if self.inside(clip.athlete_id)]
 
     def correctives_of_who(self) -> list[Prescribed]:
-        return [one for one in self.correctives if self.who in (None, one.athlete_id)]
+        return [one for one in self.correctives if self.inside(one.athlete_id)]
 
     # Going about
 
-    def choose_who(self, number: int | None) -> None:
-        if number != self.who:
-            self.who = number
+    def choose_who(self, number: int | None, group: int | None = None) -> None:
+        """An athlete, or a group, or (with neither) everyone."""
+        if (number, group) != (self.who, self.group):
+            self.who, self.group = number, group
             self.who_changed.emit()
 
     def go_to(self, station: str) -> None:
@@ -143,6 +177,72 @@ class DeskModel(QObject):
         self.reload()
         self.choose_who(number)
         self.said.emit(f"{athlete.name} is entered.")
+
+    def add_athletes(self, many: Sequence[tuple[NewAthlete, Sequence[str]]]) -> list[int]:
+        """Keep several athletes with the names of their groups; as one change that can be undone."""
+        teaching = self.shelf.teaching
+        numbers: list[int] = []
+
+        def do() -> None:
+            people = [athlete for athlete, _ in many]
+            if numbers:  # done again: later changes know them by these numbers
+                people = [
+                    Athlete(**vars(one), id=number)
+                    for one, number in zip(people, numbers, strict=True)
+                ]
+            numbers[:] = self.shelf.add_athletes(people)
+            for number, (_, names) in zip(numbers, many, strict=True):
+                if names:
+                    teaching.set_groups(number, [teaching.add_group(name) for name in names])
+
+        def undo() -> None:
+            for number in numbers:
+                self.shelf.remove_athlete(number)
+
+        people = many[0][0].name if len(many) == 1 else f"{len(many)} athletes"
+        self.change(f"enter {people}", do, undo)
+        return numbers
+
+    def set_groups(self, athlete: Athlete, numbers: frozenset[int]) -> None:
+        teaching = self.shelf.teaching
+        old = frozenset(one.id for one in self.groups if athlete.id in one.athletes)
+        if numbers != old:
+            self.change(
+                f"change the groups of {athlete.name}",
+                lambda: teaching.set_groups(athlete.id, numbers),
+                lambda: teaching.set_groups(athlete.id, old),
+            )
+
+    def add_group(self, name: str) -> int | None:
+        """Keep a group (undoable by removing it); one of that name is taken as it is."""
+        try:
+            number = self.shelf.teaching.add_group(name)
+        except StoreError as error:
+            self.trouble.emit(str(error))
+            return None
+        self.reload()
+        return number
+
+    def delete_athlete(self, athlete: Athlete, films: bool) -> None:
+        """Remove an athlete with everything. Cannot be undone, so the undo list is emptied too."""
+        paths = [clip.path for clip in self.clips if clip.athlete_id == athlete.id]
+        try:
+            self.shelf.remove_athlete(athlete.id)
+        except StoreError as error:
+            self.trouble.emit(str(error))
+            return
+        self.undo_stack.clear()
+        if self.who == athlete.id:
+            self.choose_who(None)
+        left = _remove_films(paths) if films else []
+        self.reload()
+        if left:
+            self.trouble.emit(
+                f"{athlete.name} is deleted, but these films could not be removed: {', '.join(left)}. "
+                "Remove them in the file manager."
+            )
+        else:
+            self.said.emit(f"{athlete.name} is deleted with everything.")
 
     def change_athlete(self, new: Athlete) -> None:
         old = self.athlete(new.id)
@@ -228,6 +328,20 @@ class DeskModel(QObject):
             self.open_clip(clip.id)
 
         self.jobs.start(lambda job: content_hash(path, job.stopped), keep, self.trouble.emit)
+
+
+def _remove_films(paths: Sequence[Path]) -> list[str]:
+    """Remove films from disk; those that could not be removed. The shipped demo films stay."""
+    shipped = Path(__file__).resolve().parent.parent
+    left = []
+    for path in paths:
+        if shipped in path.resolve().parents:
+            continue
+        try:
+            path.unlink(missing_ok=True)
+        except OSError:
+            left.append(path.name)
+    return left
 
 
 def _read_film(job: Job, path: Path, athlete: int | None, today: date) -> NewClip:

@@ -147,6 +147,7 @@ def _style_sheet(t: Tokens) -> str:
     *[role="lead"] {{ font-size: {s["lead"]}px; font-weight: 600; }}
     *[role="quiet"] {{ color: {t.quiet}; }}
     *[role="small"] {{ color: {t.quiet}; font-size: {s["small"]}px; }}
+    *[role="small-fault"] {{ color: {t.ember}; font-size: {s["small"]}px; }}
     *[role="head"] {{ color: {t.quiet}; font-size: {s["small"]}px; font-weight: 700; }}
     *[role="right"] {{ color: {t.sage}; }}
     *[role="fault"] {{ color: {t.ember}; }}
@@ -177,6 +178,12 @@ def _style_sheet(t: Tokens) -> str:
         background: transparent; border: 1px solid transparent; color: {t.ink}; padding: 2px 4px;
         font-weight: 600; }}
     QToolButton[role="fold"]:hover, QToolButton[role="fold"]:focus {{ border-color: {t.edge}; }}
+    QPushButton[role="point"] {{ text-align: left; padding: 6px 10px; }}
+    QPushButton[role="point"]:checked {{ border-color: {t.brass}; color: {t.brass}; }}
+    QPlainTextEdit {{
+        background: {t.ground}; border: 1px solid {t.edge}; border-radius: 6px; padding: 4px 6px;
+        selection-background-color: {t.brass}; selection-color: {t.on_brass}; }}
+    QPlainTextEdit:focus {{ border: 1px solid {t.brass}; }}
     QListView, QTableView, QScrollArea {{ background: transparent; border: none; }}
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
     QTableView {{ outline: none; gridline-color: {t.edge}; selection-background-color: {t.edge};

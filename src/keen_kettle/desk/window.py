@@ -25,13 +25,16 @@ from PyQt6.QtWidgets import (
 from keen_kettle.desk.actions import ACTIONS, MENUS
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.exporting import EXPORTS, export
-from keen_kettle.desk.parts import column, label, row
+from keen_kettle.desk.parts import Soon, column, label, row
 from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.review_model import SPEEDS, ReviewModel
 from keen_kettle.desk.stations.film import FilmStation
 from keen_kettle.desk.stations.prescribe import PrescribeStation
 from keen_kettle.desk.stations.record import RecordStation
 from keen_kettle.desk.stations.review import ReviewStation
+from keen_kettle.desk.stations.screen import ScreenStation
+from keen_kettle.desk.stations.teach import TeachStation
+from keen_kettle.desk.teach_model import TeachModel, state_of_row
 from keen_kettle.desk.theme import retint, use_theme
 from keen_kettle.desk.tokens import DAYLIGHT, DUSK
 from keen_kettle.desk.widgets.loop_strip import LoopStrip
@@ -41,6 +44,15 @@ from keen_kettle.store import StoreError
 
 __all__ = ["Window"]
 
+PAGES = {
+    "athletes": ("Screen", "Athletes"),
+    "screening": ("Screen", "Screening"),
+    "fit": ("Screen", "Fit"),
+    "board": ("Teach", "Board"),
+    "visit": ("Teach", "Visit"),
+    "ladders": ("Teach", "Ladders"),
+    "choose": ("Teach", "Choose"),
+}
 FILMS = "Films (*.mp4 *.mov *.mkv *.avi *.m4v *.webm *.3gp);;All files (*)"
 
 
@@ -53,6 +65,7 @@ class Window(QMainWindow):
         self._settings = settings
         self.review = ReviewModel(desk, self)
         self.offers = PrescribeModel(desk, self.review, self)
+        self.teach = TeachModel(desk, self)
         self.setWindowTitle(title)
         self.setAcceptDrops(True)
         self.setMinimumSize(QSize(1080, 700))
@@ -62,6 +75,9 @@ class Window(QMainWindow):
         self._follow()
         self._restore()
         desk.reload()
+        self._soon_teach = Soon(self.teach.ensure, self)
+        desk.records_changed.connect(self._soon_teach.ask)
+        self._soon_teach.ask()
         self._on_station(desk.station)
 
     # Building
@@ -73,12 +89,16 @@ class Window(QMainWindow):
         self.who.setToolTip("Whom everything on the screen is about")
         self.strip = LoopStrip()
         self.notice = Notice()
+        self.screen_station = ScreenStation(self.desk, self.teach)
+        self.teach_station = TeachStation(self.teach)
         self.film = FilmStation(self.desk, self.add_clip)
         self.review_station = ReviewStation(self.review, self.offers)
         self.prescribe = PrescribeStation(self.offers)
         self.record = RecordStation(self.desk)
         self.stack = QStackedWidget()
         self._stations: dict[str, QWidget] = {
+            "Screen": self.screen_station,
+            "Teach": self.teach_station,
             "Film": self.film,
             "Review": self.review_station,
             "Prescribe": self.prescribe,
@@ -150,6 +170,8 @@ class Window(QMainWindow):
             works[f"speed_{number}"] = partial(review.set_speed, speed)
         for name in self._stations:
             works[f"go_{name.lower()}"] = partial(self._go, name)
+        for name in PAGES:
+            works[name] = partial(self.open_page, name)
         for name in EXPORTS:
             works[name] = partial(self.export, name)
         return works
@@ -163,7 +185,10 @@ class Window(QMainWindow):
         desk.trouble.connect(lambda words: self.notice.say(words))
         desk.clip_missing.connect(self._ask_for_film)
         self.strip.chosen.connect(self._go)
-        self.who.activated.connect(lambda _row: desk.choose_who(self.who.currentData()))
+        self.who.activated.connect(lambda _row: self._choose_who())
+        desk.page_wanted.connect(self.open_page)
+        self.teach.advice_ready.connect(self._show_state)
+        self.teach.row_changed.connect(lambda *_: self._show_state())
         for signal in (
             review.clip_changed,
             review.answer_changed,
@@ -185,12 +210,34 @@ class Window(QMainWindow):
         self.desk.go_to(name)
         self._on_station(name)
 
+    def open_page(self, name: str) -> None:
+        """Go to a page of Screen or Teach."""
+        station, page = PAGES[name]
+        self._go(station)
+        tabs = self.screen_station.tabs if station == "Screen" else self.teach_station.tabs
+        tabs.open(page)
+
+    def _choose_who(self) -> None:
+        chosen = self.who.currentData()
+        if isinstance(chosen, str):
+            self.desk.choose_who(None, int(chosen.removeprefix("group ")))
+        else:
+            self.desk.choose_who(chosen)
+
     def _on_records(self) -> None:
         self.who.clear()
         self.who.addItem("Everyone", None)
-        for one in self.desk.athletes:
+        for group in self.desk.groups:
+            self.who.addItem(f"{group.name} ({len(group.athletes)})", f"group {group.id}")
+        self.who.insertSeparator(self.who.count())
+        for one in self.desk.active:
             self.who.addItem(one.name, one.id)
-        self.who.setCurrentIndex(max(self.who.findData(self.desk.who), 0))
+        chosen = self.desk.who
+        if chosen is None and self.desk.group is not None:
+            place = self.who.findData(f"group {self.desk.group}")
+        else:
+            place = self.who.findData(chosen)
+        self.who.setCurrentIndex(max(place, 0))
         self._show_state()
 
     def _show_state(self) -> None:
@@ -199,6 +246,8 @@ class Window(QMainWindow):
         due = sum(one.review_on <= self.desk.today() for one in self.desk.correctives_of_who())
         running = len(self.desk.correctives_of_who())
         words = {
+            "Screen": self._screen_words(),
+            "Teach": self._teach_words(),
             "Film": f"{len(clips)} clip{'s' if len(clips) != 1 else ''}",
             "Review": f"{waiting} waiting" if waiting else "",
             "Prescribe": "1 finding" if self._open_finding() else "",
@@ -206,6 +255,16 @@ class Window(QMainWindow):
         }
         self.strip.show_state(self.desk.station, words)
         self._enable()
+
+    def _screen_words(self) -> str:
+        people = self.desk.people()
+        untested = sum(not self.teach.checks.get(one.id) for one in people)
+        return f"{untested} to screen" if untested else ""
+
+    def _teach_words(self) -> str:
+        urgent = [state_of_row(one)[0] for one in self.teach.known_rows()]
+        due, stop = urgent.count(1), urgent.count(0)
+        return f"{stop} safety" if stop else f"{due} due" if due else ""
 
     def _open_finding(self) -> bool:
         offers = self.offers

@@ -1,11 +1,18 @@
 """Values as sentences: evidence, praise and loads in the coach's units."""
 
-from keen_kettle.core.content import Content
+from keen_kettle.core.content import Content, Dose
 from keen_kettle.core.faults import Evidence, Praise
 from keen_kettle.core.plan import Load
 from keen_kettle.core.units import show_kg, show_value
 
-__all__ = ["EVENT_SHORT", "evidence_words", "load_words", "praise_words", "side_words"]
+__all__ = [
+    "EVENT_SHORT",
+    "dose_words",
+    "evidence_words",
+    "load_words",
+    "praise_words",
+    "side_words",
+]
 
 
 EVENT_SHORT = {
@@ -57,3 +64,24 @@ def side_words(load: Load) -> str:
 
 def _percent(share: float) -> str:
     return f"{100 * share:.0f} %"
+
+
+LOADS = {
+    "body": "no load",
+    "stick": "stick",
+    "empty bar": "empty bar",
+    "light": "light, technique decides",
+    "bell": "a bell that allows it",
+}
+
+
+def dose_words(dose: Dose) -> str:
+    """A dose as it is said: sets by reps, hold, load."""
+    text = f"{dose.sets} × {dose.reps}" if dose.reps else f"{dose.sets} ×"
+    if dose.hold_s:
+        text += f" hold {dose.hold_s} s" if dose.reps in (0, 1) else f", hold {dose.hold_s} s"
+    if dose.load == "share":
+        text += f", {_percent(dose.low)} to {_percent(dose.high)} of the best"
+    else:
+        text += f", {LOADS[dose.load]}"
+    return f"{text}. {dose.note}" if dose.note else text

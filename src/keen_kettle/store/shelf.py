@@ -241,6 +241,8 @@ def _athlete_row(athlete: NewAthlete) -> dict[str, object]:
     row: dict[str, object] = {name: getattr(athlete, name) for name in PLAIN}
     row |= {name: json.dumps(sorted(getattr(athlete, name))) for name in SETS}
     row |= {name: json.dumps(getattr(athlete, name)) for name in MAPS}
+    if isinstance(athlete, Athlete):
+        row["id"] = athlete.id
     day = athlete.archived_on
     return row | {
         "trained": int(athlete.trained),

@@ -62,7 +62,7 @@ class Answer(_Entry):
     why: Text
     adds: str = ""
     leaves_out: Literal["", "caught"] = ""
-    to: Literal["pull", "catch", "all"] = "all"
+    to: Literal["set", "pull", "catch", "all"] = "all"
 
 
 class Question(_Entry):

@@ -382,7 +382,9 @@ def _likings(visits: Sequence[Visit]) -> dict[str, float]:
 
 
 def _seen(here: _Here) -> tuple[str, ...]:
-    return tuple(f"{_day(one)}: {len(one.met)} of {one.asked} points." for one in here.visits[-3:])
+    """The last visits, newest first."""
+    newest = reversed(here.visits[-3:])
+    return tuple(f"{_day(one)}: {len(one.met)} of {one.asked} points." for one in newest)
 
 
 def _what_to_do(against: Sequence[Obstacle], teaching: Teaching) -> tuple[str, ...]:

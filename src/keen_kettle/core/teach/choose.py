@@ -18,7 +18,12 @@ JUMPS = "jumps-and-throws"
 """The id of the honest answer that is no ladder."""
 
 TALL_M = 1.88
-STRENGTHS = ("does not serve", "serves a little", "serves", "serves well")
+STRENGTHS = (
+    "does not serve the aim",
+    "serves the aim a little",
+    "serves the aim",
+    "serves the aim well",
+)
 
 
 @dataclass(frozen=True)
@@ -80,7 +85,7 @@ def _choice(
     good: list[str] = []
     serves = {str(aim): strength for aim, strength in ladder.aims.items()}.get(person.aim, 0)
     score = 2.0 * serves
-    words = f"{STRENGTHS[serves]} the aim: {person.aim}"
+    words = f"{STRENGTHS[serves]}: {person.aim}"
     (good if serves >= 2 else against).append(words)
     length = len(stages)
     if stages:

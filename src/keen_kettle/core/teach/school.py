@@ -6,7 +6,7 @@ from functools import lru_cache
 
 from keen_kettle.core.content.ladders import Answer, Ladder, Stage, Teaching
 from keen_kettle.core.errors import UnknownLift
-from keen_kettle.core.lifts import Derivative, Movement, parse_movement
+from keen_kettle.core.lifts import Derivative, Helper, Movement, parse_movement
 
 __all__ = ["TaughtStage", "answers_of", "movement_of", "taught_stages"]
 
@@ -84,11 +84,19 @@ def _taught(stage: Stage, movement: Movement | None, answers: Mapping[str, Answe
 
 
 def _applies(answer: Answer, movement: Movement | None) -> bool:
-    """Whether a school's point belongs to this movement: barbell pulls, or barbell catches."""
+    """Whether a school's point belongs to this movement.
+
+    "set" is where a barbell is taken hold of and lifted slowly; "pull" every barbell pull, caught
+    or not; "catch" what is caught.
+    """
     if answer.to == "all":
         return True
-    if not isinstance(movement, Derivative) or movement.implement != "barbell":
+    if movement is None or movement.implement != "barbell":
         return False
+    if isinstance(movement, Helper):
+        return answer.to == "set" and movement.figure in ("start hold", "lift to knee")
     if movement.family == "jerk" or movement.start == "tall":
         return False
+    if answer.to == "set":
+        return movement.action == "deadlift"
     return movement.has_catch if answer.to == "catch" else True

@@ -1,4 +1,4 @@
-"""Record: the athlete's facts and bests, the correctives that run, the plates at hand."""
+"""Record: the correctives that run, and the plates at hand."""
 
 from datetime import date
 from typing import Any
@@ -11,7 +11,6 @@ from keen_kettle.core.units import show_kg
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.parts import button, card, column, label, row
 from keen_kettle.desk.theme import colour
-from keen_kettle.desk.widgets.athlete_card import AthleteCard
 from keen_kettle.desk.widgets.plates_card import PlatesCard
 from keen_kettle.store import Prescribed
 
@@ -119,7 +118,6 @@ class RecordStation(QWidget):
             "quiet",
         )
         self._title = label("Correctives that run", "title")
-        self.facts = AthleteCard(desk)
         self.plates = PlatesCard(desk)
         below = row(self.withdraw)
         below.addStretch(1)
@@ -129,7 +127,7 @@ class RecordStation(QWidget):
         kept = list_card.layout()
         assert isinstance(kept, QVBoxLayout)
         kept.addLayout(main)
-        side = column(self.facts, self.plates, spacing=12)
+        side = column(self.plates, spacing=12)
         side.addStretch(1)
         holder = QWidget()
         holder.setFixedWidth(372)

@@ -10,6 +10,8 @@ from keen_kettle.desk.theme import dress
 __all__ = ["LoopStrip"]
 
 PICTURES = {
+    "Screen": "clipboard-check",
+    "Teach": "graduation-cap",
     "Film": "film",
     "Review": "activity",
     "Prescribe": "stethoscope",

@@ -1,0 +1,356 @@
+"""Ladders: every ladder as the house teaches it, each stage with its moving figure."""
+
+from functools import partial
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QFileDialog,
+    QGridLayout,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from keen_kettle.core.analysis import write_text_safely
+from keen_kettle.core.content import Ladder, read_ladder
+from keen_kettle.core.errors import ContentError
+from keen_kettle.core.simulate import Body, figure_of
+from keen_kettle.core.teach import TaughtStage, check_ladder, movement_of, needs_of_stage
+from keen_kettle.desk.parts import Soon, button, card, clear, column, label, row, with_picture
+from keen_kettle.desk.teach_model import TeachModel
+from keen_kettle.desk.widgets.figure_view import FigureView
+from keen_kettle.desk.widgets.ladder_editor import LadderEditor
+from keen_kettle.desk.words import dose_words
+from keen_kettle.store import ladder_document
+
+__all__ = ["LaddersPage"]
+
+LADDER_FILES = "Ladders (*.json *.toml);;All files (*)"
+
+
+class LaddersPage(QWidget):
+    """Ladders on the left, stages beside them, the chosen stage with its figure on the right."""
+
+    def __init__(self, teach: TeachModel, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._teach = teach
+        self._ladder = "clean-bottom-up"
+        self._stage = ""
+        self._list = QVBoxLayout()
+        self._list.setSpacing(2)
+        self._stages = QVBoxLayout()
+        self._stages.setSpacing(2)
+        self._idea = label("", "quiet")
+        self._name = label("", "title")
+        self.figure = FigureView()
+        self._detail = QVBoxLayout()
+        self._detail.setSpacing(6)
+        self.school: dict[str, QComboBox] = {}
+        self._why: dict[str, QWidget] = {}
+        main = QWidget()
+        across = row(self._left(), self._middle(), self._right(), spacing=12)
+        across.setStretch(2, 1)
+        main.setLayout(across)
+        self.editor = LadderEditor(teach, self._leave_editor)
+        self.schools = self._schools_page()
+        self._pages = QStackedWidget()
+        for page in (main, self.editor, self.schools):
+            self._pages.addWidget(page)
+        self.setLayout(column(self._pages))
+        self._soon = Soon(self._fill, self)
+        teach.changed.connect(self._soon.ask)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._fill()
+
+    # Building
+
+    def _left(self) -> QWidget:
+        buttons = QGridLayout()
+        buttons.setSpacing(4)
+        self.copy = button("Copy", "A copy of your own that you can edit", self._copy, "copy")
+        self.edit = button("Edit …", "Change this ladder of your own", self._edit, "pencil")
+        self.remove = button(
+            "Remove", "Take this own ladder away (undo brings it back)", self._remove, "trash-2"
+        )
+        take = button("Import …", "Read a ladder file", self._choose_file, "upload")
+        give = button("Export …", "Write this ladder to a file", self._export, "download")
+        schools = button(
+            "House school …",
+            "Where schools differ; your choices change the ladders",
+            self._open_schools,
+            "compass",
+        )
+        for number, one in enumerate((self.copy, self.edit, take, give)):
+            buttons.addWidget(one, number // 2, number % 2)
+        buttons.addWidget(self.remove, 2, 0, 1, 2)
+        buttons.addWidget(schools, 3, 0, 1, 2)
+        made = card(
+            label("LADDERS", "head"), self._scrolled(self._list), buttons, spacing=6, margin=10
+        )
+        made.setFixedWidth(280)
+        return made
+
+    def _middle(self) -> QWidget:
+        made = card(self._name, self._idea, self._scrolled(self._stages), spacing=6, margin=10)
+        made.setFixedWidth(252)
+        return made
+
+    def _right(self) -> QWidget:
+        self.figure.setFixedWidth(356)
+        across = row(self.figure, self._scrolled(self._detail), spacing=12)
+        across.setStretch(1, 1)
+        return card(across, margin=12)
+
+    def _scrolled(self, layout: QVBoxLayout) -> QScrollArea:
+        inside = QWidget()
+        whole = column(layout)
+        whole.addStretch(1)
+        whole.setContentsMargins(0, 0, 6, 0)
+        inside.setLayout(whole)
+        made = QScrollArea()
+        made.setWidgetResizable(True)
+        made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        made.setWidget(inside)
+        return made
+
+    def _schools_page(self) -> QWidget:
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(14)
+        grid.setVerticalSpacing(8)
+        for number, question in enumerate(self._teach.teaching.questions.values()):
+            box = QComboBox()
+            for answer in question.answer:
+                box.addItem(answer.name, answer.id)
+            box.setAccessibleName(question.name)
+            box.setToolTip("The house’s answer; an athlete can have another (Screen, Athletes)")
+            box.activated.connect(partial(self._answer, question.id))
+            why = label("", "quiet")
+            self.school[question.id], self._why[question.id] = box, why
+            grid.addWidget(label(question.name, wrap=False), number, 0)
+            grid.addWidget(box, number, 1)
+            grid.addWidget(why, number, 2)
+        grid.setColumnStretch(2, 1)
+        tip = "The ladders as this school teaches them"
+        back = row(button("Back to the ladders", tip, self._leave_editor, "undo-2", "next"))
+        made = card(
+            label("House school", "title"),
+            label(
+                "Good coaches differ here. What you choose changes stages, points and cues at once.",
+                "quiet",
+            ),
+            grid,
+            back,
+        )
+        layout = made.layout()
+        assert isinstance(layout, QVBoxLayout)
+        layout.addStretch(1)
+        back.addStretch(1)
+        return made
+
+    # Showing
+
+    def _fill(self) -> None:
+        if not self.isVisible():
+            return
+        self._teach.ensure()
+        if self._ladder not in self._teach.teaching.ladders:
+            self._ladder = next(iter(self._teach.teaching.ladders))
+        self._fill_list()
+        self._fill_stages()
+        self._fill_schools()
+
+    def _fill_list(self) -> None:
+        clear(self._list)
+        group = QButtonGroup(self._list)
+        teaching = self._teach.teaching
+        order = sorted(teaching.ladders.values(), key=lambda one: (one.family, one.name))
+        for ladder in order:
+            own = " (own)" if ladder.id in teaching.own else ""
+            made = self._choice(f"{ladder.name}{own}", ladder.idea, ladder.id == self._ladder)
+            made.clicked.connect(partial(self.open_ladder, ladder.id))
+            group.addButton(made)
+            self._list.addWidget(made)
+        is_own = self._ladder in teaching.own
+        self.edit.setEnabled(is_own)
+        self.remove.setEnabled(is_own)
+
+    def _choice(self, words: str, tip: str, on: bool) -> QPushButton:
+        made = button(words, tip, role="point")
+        made.setCheckable(True)
+        made.setChecked(on)
+        return made
+
+    def open_ladder(self, name: str, stage: str = "") -> None:
+        self._ladder, self._stage = name, stage
+        self._fill()
+
+    def _taught(self) -> tuple[TaughtStage, ...]:
+        athlete = self._teach.desk.athlete(self._teach.desk.who)
+        return self._teach.stages(self._ladder, athlete)
+
+    def _fill_stages(self) -> None:
+        ladder = self._teach.teaching.ladders[self._ladder]
+        self._name.setText(ladder.name)
+        stages = self._taught()
+        left_out = len(ladder.stage) - len(stages)
+        note = f" {left_out} left out by the school." if left_out else ""
+        self._idea.setText(f"{ladder.idea}{note}")
+        clear(self._stages)
+        group = QButtonGroup(self._stages)
+        if self._stage not in [one.id for one in stages]:
+            self._stage = stages[0].id if stages else ""
+        for number, one in enumerate(stages, 1):
+            made = self._choice(
+                f"{number}   {one.stage.name}", one.stage.purpose, one.id == self._stage
+            )
+            made.clicked.connect(partial(self.open_stage, one.id))
+            group.addButton(made)
+            self._stages.addWidget(made)
+        for problem in self._problems(ladder):
+            self._stages.addWidget(with_picture("triangle-alert", "fault", problem))
+        self.open_stage(self._stage)
+
+    def _problems(self, ladder: Ladder) -> list[str]:
+        faults = self._teach.desk.content.faults.keys()
+        return [one.words for one in check_ladder(ladder, self._teach.teaching, faults)]
+
+    def open_stage(self, stage: str) -> None:
+        """Show one stage: figure, purpose, dose, points, gate, what to do when stuck."""
+        self._stage = stage
+        clear(self._detail)
+        taught = next((one for one in self._taught() if one.id == stage), None)
+        if taught is None:
+            self.figure.show_figure(None)
+            return
+        movement = movement_of(taught.stage)
+        athlete = self._teach.desk.athlete(self._teach.desk.who)
+        tall = athlete.stature_m if athlete is not None and athlete.stature_m else 1.75
+        self.figure.show_figure(figure_of(movement, Body(tall)) if movement is not None else None)
+        one = taught.stage
+        for widget in (
+            label(one.name, "lead"),
+            label(one.purpose),
+            label(f"{one.movement} · {dose_words(one.dose)}", "measured"),
+            label(f"Cue: {taught.cue}"),
+            label("POINTS TO CHECK", "head"),
+            *(label(f"{number}   {words}") for number, words in enumerate(taught.points, 1)),
+            label("GATE", "head"),
+            label(f"{one.gate.says} Two visits running."),
+            *self._watch(taught),
+            label("WHEN STUCK", "head"),
+            label(one.stuck),
+            *self._needs(taught),
+        ):
+            self._detail.addWidget(widget)
+        if one.parallel is not None:
+            self._detail.addWidget(label("BESIDE IT", "head"))
+            self._detail.addWidget(label(one.parallel.says))
+
+    def _watch(self, taught: TaughtStage) -> list[QWidget]:
+        catalogue = self._teach.desk.content.faults
+        names = [catalogue[one].name for one in taught.stage.watch if one in catalogue]
+        if not names:
+            return []
+        return [label("WATCH FOR", "head"), label(" · ".join(names))]
+
+    def _needs(self, taught: TaughtStage) -> list[QWidget]:
+        needs = needs_of_stage(taught.stage)
+        checks = self._teach.teaching.checks
+        names = [checks[one].name for one in needs.checks if one in checks]
+        parts = [*names, *needs.equipment]
+        return [label("NEEDS", "head"), label(" · ".join(parts))] if parts else []
+
+    def _fill_schools(self) -> None:
+        for question in self._teach.teaching.questions.values():
+            answer = question.named(self._teach.house.get(question.id, question.default))
+            box, why = self.school[question.id], self._why[question.id]
+            box.setCurrentIndex(box.findData(answer.id))
+            why.setText(answer.why)  # type: ignore[attr-defined]
+
+    # Doing
+
+    def _open_schools(self) -> None:
+        self._pages.setCurrentWidget(self.schools)
+
+    def _answer(self, question: str, _row: int) -> None:
+        self._teach.choose_school(question, self.school[question].currentData())
+
+    def _leave_editor(self) -> None:
+        self._pages.setCurrentIndex(0)
+
+    def _copy(self) -> None:
+        ladder = self._teach.teaching.ladders[self._ladder]
+        number = 1
+        while (name := f"{ladder.id}-own-{number}"[:60]) in self._teach.teaching.ladders:
+            number += 1
+        own = ladder.model_copy(update={"id": name, "name": f"{ladder.name}, our way {number}"})
+        self._teach.keep_ladder(own)
+        self._teach.ensure()
+        self.open_ladder(name)
+        self._edit()
+
+    def _edit(self) -> None:
+        if self._ladder in self._teach.teaching.own:
+            self.editor.open(self._teach.teaching.ladders[self._ladder])
+            self._pages.setCurrentWidget(self.editor)
+
+    def _remove(self) -> None:
+        if self._ladder in self._teach.teaching.own:
+            self._teach.remove_ladder(self._ladder)
+
+    def _choose_file(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "A ladder file", "", LADDER_FILES)
+        if name:
+            self.take_file(Path(name))
+
+    def take_file(self, path: Path) -> None:
+        """Read a ladder file and keep it as an own ladder; problems are shown beside its stages."""
+        trouble = self._teach.desk.trouble
+        try:
+            ladder = read_ladder(path.read_bytes().decode("utf-8"), path.name)
+        except OSError as error:
+            trouble.emit(f"{path.name} cannot be read: {error.strerror}.")
+            return
+        except UnicodeDecodeError:
+            trouble.emit(f"{path.name} is not UTF-8 text, so it is no ladder file.")
+            return
+        except ContentError as error:
+            trouble.emit(f"{error} Nothing was taken.")
+            return
+        problems = self._problems(ladder)
+        self._teach.keep_ladder(ladder)
+        self._teach.ensure()
+        self.open_ladder(ladder.id)
+        if problems:
+            trouble.emit(
+                f"{ladder.name} is kept with {len(problems)} problem{'s' if len(problems) > 1 else ''}, "
+                "shown below its stages. Edit it before you teach it."
+            )
+        else:
+            self._teach.desk.said.emit(f"{ladder.name} is kept as a ladder of your own.")
+
+    def _export(self) -> None:
+        ladder = self._teach.teaching.ladders[self._ladder]
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Write the ladder", f"{ladder.id}.json", "Ladders (*.json)"
+        )
+        if not name:
+            return
+        try:
+            write_text_safely(Path(name), ladder_document(ladder))
+        except OSError as error:
+            self._teach.desk.trouble.emit(
+                f"{Path(name).name} could not be written ({error.strerror}). "
+                "Choose another folder, or free some space, and export again."
+            )
+            return
+        self._teach.desk.said.emit(f"Written: {name}")

@@ -1,0 +1,59 @@
+"""A row of pages with one open at a time: the parts of a station."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QToolButton, QWidget
+
+from keen_kettle.desk.parts import column
+from keen_kettle.desk.theme import dress
+
+__all__ = ["Tabs"]
+
+
+class Tabs(QWidget):
+    """Buttons above a stack of pages; `beside` is free room right of the buttons."""
+
+    opened = pyqtSignal(str)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._group = QButtonGroup(self)
+        self._buttons: dict[str, QToolButton] = {}
+        self._pages: dict[str, QWidget] = {}
+        self.stack = QStackedWidget()
+        self._row = QHBoxLayout()
+        self._row.setSpacing(4)
+        self.beside = QHBoxLayout()
+        self.beside.setSpacing(8)
+        self._row.addStretch(1)
+        self._row.addLayout(self.beside)
+        layout = column(self._row, self.stack, spacing=8)
+        layout.setContentsMargins(16, 10, 16, 12)
+        layout.setStretch(1, 1)
+        self.setLayout(layout)
+
+    def add(self, name: str, page: QWidget, picture: str, tip: str) -> None:
+        made = QToolButton()
+        made.setText(name)
+        made.setCheckable(True)
+        self._group.addButton(made)
+        made.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        made.setToolTip(tip)
+        made.setAccessibleName(name)
+        dress(made, picture, "quiet")
+        made.clicked.connect(lambda: self.open(name))
+        self._buttons[name] = made
+        self._pages[name] = page
+        self._row.insertWidget(len(self._buttons) - 1, made)
+        self.stack.addWidget(page)
+        if len(self._pages) == 1:
+            made.setChecked(True)
+
+    def open(self, name: str) -> None:
+        self._buttons[name].setChecked(True)
+        self.stack.setCurrentWidget(self._pages[name])
+        self.opened.emit(name)
+
+    @property
+    def here(self) -> str:
+        page = self.stack.currentWidget()
+        return next(name for name, one in self._pages.items() if one is page)
