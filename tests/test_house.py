@@ -95,14 +95,15 @@ class TestSafeWriting(unittest.TestCase):
 
 
 class TestDemo(unittest.TestCase):
-    def test_the_demo_is_three_small_real_films_one_of_them_reviewed(self) -> None:
+    def test_the_demo_is_a_dozen_athletes_and_three_small_real_films(self) -> None:
         with tempfile.TemporaryDirectory() as room:
             shelf = Shelf(Path(room) / "demo.sqlite")
             lay_out_demo(shelf, DAY)
             kept = shelf.clips()
             self.assertEqual(len(kept), 3)
             self.assertEqual(sum(clip.tracked for clip in kept), 1)
-            self.assertEqual(len(shelf.athletes()), 3)
+            self.assertEqual(len(shelf.athletes()), 12)
+            self.assertEqual(len(shelf.teaching.groups()), 3)
             for clip in kept:
                 self.assertLess(clip.path.stat().st_size, 4_000_000)
                 self.assertEqual(read_index(clip.path).codec, "h264")

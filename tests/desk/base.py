@@ -1,6 +1,8 @@
 """A real window on records of its own, driven by clicks and keys; leaves nothing behind."""
 
+import atexit
 import os
+import shutil
 import tempfile
 import time
 import unittest
@@ -23,9 +25,10 @@ from PyQt6.QtWidgets import (
 )
 
 from keen_kettle.core.clip import ClipReader, content_hash, read_index
+from keen_kettle.demo import lay_out_people
 from keen_kettle.desk.start import make_window
 from keen_kettle.desk.window import Window
-from keen_kettle.store import NewAthlete, NewClip, Shelf, database_file
+from keen_kettle.store import Athlete, NewAthlete, NewClip, Shelf, database_file
 from keen_kettle.store.thumbnail import thumbnail_of
 from tests.films import TestFilm
 
@@ -44,6 +47,7 @@ def app() -> QApplication:
 
 
 _kept: list[QApplication] = []
+_club: list[Path] = []
 
 
 class DeskCase(unittest.TestCase):
@@ -108,6 +112,21 @@ class DeskCase(unittest.TestCase):
             )
         finally:
             shelf.close()
+
+    def keep_club(self) -> None:
+        """Keep the demo's dozen athletes with their teaching, without films."""
+        if not _club:
+            room = tempfile.mkdtemp(prefix="kettle-club-")
+            atexit.register(shutil.rmtree, room, ignore_errors=True)
+            shelf = Shelf(Path(room) / "club.sqlite")
+            shelf.keep_cautions_read()
+            lay_out_people(shelf, TODAY)
+            shelf.close()
+            _club.append(Path(room) / "club.sqlite")
+        shutil.copy(_club[0], database_file(self.folder))
+
+    def athlete(self, window: Window, name: str) -> Athlete:
+        return next(one for one in window.desk.athletes if one.name.startswith(name))
 
     def open(self) -> Window:
         window = make_window(self.app, self.folder, False, lambda: TODAY)

@@ -5,12 +5,21 @@ import unittest
 from collections import Counter
 from pathlib import Path
 
-from PyQt6.QtWidgets import QAbstractButton, QAbstractSpinBox, QComboBox, QLabel, QLineEdit
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QAbstractSpinBox,
+    QComboBox,
+    QLabel,
+    QLineEdit,
+    QScrollArea,
+    QWidget,
+)
 
 import keen_kettle
 from keen_kettle.desk.actions import ACTIONS, MENUS
 from keen_kettle.desk.theme import font, icon
 from keen_kettle.desk.tokens import DAYLIGHT, DUSK, contrast
+from keen_kettle.desk.window import PAGES, Window
 from tests.desk.base import DeskCase, app
 
 SOURCE = Path(keen_kettle.__file__).parent
@@ -87,17 +96,32 @@ class TestWidgets(DeskCase):
                         self.assertTrue(control.focusPolicy() & Qt.FocusPolicy.TabFocus, said)
 
     def test_nothing_is_clipped_at_1280_by_800(self) -> None:
-        self.keep()
+        self.keep_club()
         window = self.open()
+        self.until(lambda: not window.teach.waiting)
         for name, station in window._stations.items():
             window._go(name)
             self.settle()
-            self.assertEqual((window.width(), window.height()), (1280, 800), name)
-            found: list[QLabel | QAbstractButton] = [*station.findChildren(QLabel)]
-            found += station.findChildren(QAbstractButton)
-            for one in found:
-                if one.isVisible() and one.text():
-                    self.assert_fits(one)
+            self.assert_all_fits(window, station, name)
+        for who in (None, self.athlete(window, "Tobias").id):
+            window.desk.choose_who(who)
+            for page in PAGES:
+                window.open_page(page)
+                self.settle()
+                self.assert_all_fits(window, window.stack.currentWidget(), page)
+
+    def assert_all_fits(self, window: Window, root: QWidget | None, name: str) -> None:
+        assert root is not None
+        self.assertEqual((window.width(), window.height()), (1280, 800), name)
+        found: list[QLabel | QAbstractButton] = [*root.findChildren(QLabel)]
+        found += root.findChildren(QAbstractButton)
+        for one in found:
+            if one.isVisible() and one.text():
+                self.assert_fits(one)
+        for area in root.findChildren(QScrollArea):
+            inside = area.widget()
+            if area.isVisible() and inside is not None:
+                self.assertLessEqual(inside.width(), area.width(), f"{name}: wider than its place")
 
     def assert_fits(self, one: QLabel | QAbstractButton) -> None:
         if isinstance(one, QLabel) and one.wordWrap():

@@ -332,8 +332,8 @@ class TestPrescribe(LoopCase):
         athlete = window.review.athlete
         assert athlete is not None
         window.desk.choose_who(athlete.id)
-        self.press(window, "Ctrl+6")
-        window.record.facts.cautions["wrist"].click()
+        self.press(window, "F2")
+        window.screen_station.athletes.form.cautions["wrist"].click()
         self.settle()
         self.press(window, "Ctrl+5")
         words = self.shown(window.prescribe)

@@ -10,7 +10,6 @@ from keen_kettle.core.errors import KettleError
 from keen_kettle.core.plan import PlateSet
 from keen_kettle.desk.theme import theme
 from keen_kettle.desk.widgets.plates_card import pairs_words, parse_pairs
-from keen_kettle.desk.window import Window
 from keen_kettle.store import Prescribed, Shelf, database_file
 from tests.desk.base import TODAY, DeskCase
 from tests.films import film
@@ -59,50 +58,6 @@ class TestFirstStart(DeskCase):
         self.press(window, "Ctrl+5")
         self.click(window.prescribe, "Go to Film")
         self.assertEqual(window.desk.station, "Film")
-
-
-class TestAthletes(DeskCase):
-    def on_record(self) -> Window:
-        self.keep()
-        window = self.open()
-        self.press(window, "Ctrl+6")
-        return window
-
-    def test_a_new_athlete_is_typed_in_and_chosen(self) -> None:
-        window = self.on_record()
-        facts = window.record.facts
-        QTest.keyClicks(facts.name, "Zoe Ash")
-        facts.snatch.setValue(55)
-        facts.cautions["shoulder"].click()
-        self.click(facts, "Enter this athlete")
-        self.assertEqual(window.who.currentText(), "Zoe Ash")
-        kept = next(one for one in window.desk.athletes if one.name == "Zoe Ash")
-        self.assertEqual(
-            (kept.bests_kg, kept.cautions), ({"snatch": 55.0}, frozenset({"shoulder"}))
-        )
-        self.assertFalse(facts.enter.isVisible())
-
-    def test_a_name_is_needed_and_must_tell_apart(self) -> None:
-        window = self.on_record()
-        facts = window.record.facts
-        self.click(facts, "Enter this athlete")
-        self.assertIn("a name first", self.shown(window.notice))
-        QTest.keyClicks(facts.name, "wil dane")
-        self.click(facts, "Enter this athlete")
-        self.assertIn("already", self.shown(window.notice))
-        self.assertEqual(len(window.desk.athletes), 1)
-
-    def test_changed_facts_are_kept_at_once_and_can_be_undone(self) -> None:
-        window = self.on_record()
-        window.desk.choose_who(window.desk.athletes[0].id)
-        facts = window.record.facts
-        facts.clean.setValue(107.5)
-        self.assertEqual(window.desk.athletes[0].bests_kg["clean"], 107.5)
-        window.actions_by_id["undo"].trigger()
-        self.assertEqual(facts.clean.value(), 100.0)
-        facts.name.setText("")
-        facts.name.editingFinished.emit()
-        self.assertEqual(facts.name.text(), "Wil Dane", "a name cannot be taken away")
 
 
 class TestPlates(DeskCase):

@@ -26,7 +26,7 @@ from keen_kettle.demo.training import MORE_ATHLETES, lay_out_training
 from keen_kettle.store import NewAthlete, NewClip, Shelf
 from keen_kettle.store.thumbnail import thumbnail_of
 
-__all__ = ["CLIPS_FOLDER", "lay_out_demo", "render_demo_clips"]
+__all__ = ["CLIPS_FOLDER", "lay_out_demo", "lay_out_people", "render_demo_clips"]
 
 CLIPS_FOLDER = Path(__file__).parent / "clips"
 
@@ -152,10 +152,16 @@ def lay_out_demo(shelf: Shelf, today: date) -> None:
     """Fill an empty shelf with the demo; a shelf that holds anything is left alone."""
     if shelf.athletes() or shelf.clips():
         return
-    numbers = {athlete.name: shelf.add_athlete(athlete) for athlete in ATHLETES}
-    lay_out_training(shelf, today)
+    numbers = lay_out_people(shelf, today)
     for one in CLIPS:
         _add_clip(shelf, one, numbers[one.athlete], today)
+
+
+def lay_out_people(shelf: Shelf, today: date) -> dict[str, int]:
+    """The dozen athletes with all that teaching knows about them; their ids by name."""
+    numbers = shelf.add_athletes(ATHLETES)
+    lay_out_training(shelf, today)
+    return {athlete.name: number for athlete, number in zip(ATHLETES, numbers, strict=True)}
 
 
 def _add_clip(shelf: Shelf, one: _DemoClip, athlete: int, today: date) -> None:

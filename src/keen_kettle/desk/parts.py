@@ -6,6 +6,7 @@ from typing import TypeVar
 from PyQt6.QtCore import QObject, QSize, Qt, QTimer
 from PyQt6.QtWidgets import (
     QBoxLayout,
+    QComboBox,
     QDoubleSpinBox,
     QFrame,
     QHBoxLayout,
@@ -26,6 +27,7 @@ __all__ = [
     "clear",
     "column",
     "label",
+    "name_edit",
     "number_field",
     "row",
     "with_picture",
@@ -108,6 +110,14 @@ def number_field(low: float, high: float, step: float, unit: str, digits: int) -
     made.setKeyboardTracking(False)
     made.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
     return made
+
+
+def name_edit(box: QComboBox, words: str, tip: str) -> None:
+    """Name a box that can be typed into, and the line inside it."""
+    for one in (box, box.lineEdit()):
+        if one is not None:
+            one.setAccessibleName(words)
+            one.setToolTip(tip)
 
 
 def column(*inside: QWidget | QLayout, spacing: int = 8, margin: int = 0) -> QVBoxLayout:

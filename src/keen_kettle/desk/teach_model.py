@@ -89,7 +89,8 @@ class TeachModel(QObject):
     def __init__(self, desk: DeskModel, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        self.teaching: Teaching = load_teaching()
+        self._shipped: Teaching = load_teaching()
+        self.teaching: Teaching = self._shipped
         self.house: dict[str, str] = {}
         self.checks: dict[int, dict[str, CheckResult]] = {}
         self._visits: dict[int, list[KeptVisit]] = {}
@@ -116,7 +117,7 @@ class TeachModel(QObject):
         kept = self.desk.shelf.teaching
         try:
             self.house = self.desk.shelf.house_school()
-            self.teaching = load_teaching(own=kept.own_ladders())
+            self.teaching = self._shipped.with_own(kept.own_ladders())
             self.checks = kept.newest_checks()
             self._visits = kept.recent_visits()
             self._steps = kept.newest_steps()

@@ -42,7 +42,7 @@ from keen_kettle.desk.widgets.notice import Notice
 from keen_kettle.desk.widgets.pages import cautions_page, keys_page
 from keen_kettle.store import StoreError
 
-__all__ = ["Window"]
+__all__ = ["PAGES", "Window"]
 
 PAGES = {
     "athletes": ("Screen", "Athletes"),

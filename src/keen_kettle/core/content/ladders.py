@@ -184,12 +184,18 @@ class Teaching(_Entry):
     ladders: dict[str, Ladder]
     own: frozenset[str] = frozenset()
 
+    def with_own(self, own: Sequence[Ladder]) -> "Teaching":
+        """The same with a coach's own ladders, which win over shipped ones of the same id."""
+        ladders = {**self.ladders, **{ladder.id: ladder for ladder in own}}
+        ids = frozenset(ladder.id for ladder in own)
+        return self.model_copy(update={"ladders": ladders, "own": ids})
+
     def __hash__(self) -> int:
         return hash((*self.ladders, *self.questions))
 
 
-def load_teaching(folder: Path = SHIPPED, own: Sequence[Ladder] = ()) -> Teaching:
-    """Load and check the shipped ladders, screening and schools; a coach's own ladder wins.
+def load_teaching(folder: Path = SHIPPED) -> Teaching:
+    """Load and check the shipped ladders, screening and schools.
 
     Raises
     ------
@@ -200,13 +206,10 @@ def load_teaching(folder: Path = SHIPPED, own: Sequence[Ladder] = ()) -> Teachin
     for path in sorted((folder / "ladders").glob("*.toml")):
         ladder = read_ladder(_text(path), path.name)
         ladders[ladder.id] = ladder
-    for ladder in own:
-        ladders[ladder.id] = ladder
     return Teaching(
         checks=_rows(folder / "screening.toml", "check", Check),
         questions=_rows(folder / "schools.toml", "question", Question),
         ladders=ladders,
-        own=frozenset(ladder.id for ladder in own),
     )
 
 

@@ -49,6 +49,7 @@ class AthleteForm(QFrame):
         super().__init__(parent)
         self._desk, self._teach = desk, teach
         self._filling = False
+        self._shown: int | None = None
         self.setProperty("role", "card")
         self.title = label("", "lead")
         self.photo = QLabel()
@@ -81,7 +82,7 @@ class AthleteForm(QFrame):
         self.setLayout(column(scroll, margin=12))
         self._follow()
         self._soon = Soon(self._fill, self)
-        desk.who_changed.connect(self._soon.ask)
+        desk.who_changed.connect(self._on_who)
         desk.records_changed.connect(self._soon.ask)
         self._fill()
 
@@ -241,11 +242,21 @@ class AthleteForm(QFrame):
     def athlete(self) -> Athlete | None:
         return self._desk.athlete(self._desk.who)
 
+    def _on_who(self) -> None:
+        """What was typed and not yet kept belongs to the athlete who was shown."""
+        before = self._desk.athlete(self._shown)
+        if self._notes_soon.isActive() and before is not None:
+            self._notes_soon.stop()
+            self._desk.change_athlete(replace(before, notes=self.notes.toPlainText()))
+        self._soon.ask()
+
     def _fill(self) -> None:
         athlete = self.athlete
         self.setVisible(athlete is not None)
         if athlete is None:
             return
+        fresh = athlete.id != self._shown
+        self._shown = athlete.id
         self._filling = True
         archived = "  (archived)" if athlete.archived_on else ""
         self.title.setText(athlete.name + archived)
@@ -257,7 +268,8 @@ class AthleteForm(QFrame):
             (self.sport, athlete.sport),
             (self.consent, athlete.consent),
         ):
-            if line.text() != words:
+            typing = line.hasFocus() and line.isModified() and not fresh
+            if line.text() != words and not typing:
                 line.setText(words)
         for field, value in (
             (self.born, athlete.birth_year or 0),
@@ -275,7 +287,8 @@ class AthleteForm(QFrame):
             box.setChecked(name in athlete.cautions)
         for name, box in self.equipment.items():
             box.setChecked(name in athlete.equipment)
-        if self.notes.toPlainText() != athlete.notes:
+        typing = self._notes_soon.isActive() and not fresh
+        if self.notes.toPlainText() != athlete.notes and not typing:
             self.notes.setPlainText(athlete.notes)
         for key, choice in self.school.items():
             choice.setCurrentIndex(max(choice.findData(athlete.school.get(key, "")), 0))

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 from keen_kettle.core.analysis import write_text_safely
 from keen_kettle.core.errors import KettleError
 from keen_kettle.desk.desk_model import DeskModel
-from keen_kettle.desk.parts import button, card, column, label, number_field, row
+from keen_kettle.desk.parts import button, card, column, label, name_edit, number_field, row
 from keen_kettle.desk.teach_model import TeachModel
 from keen_kettle.desk.widgets.athlete_form import AthleteForm
 from keen_kettle.desk.widgets.athlete_table import AthleteTable
@@ -110,6 +110,7 @@ class AthletesPage(QWidget):
             field.setToolTip(tip)
             field.setMinimumWidth(width)
             across.addWidget(field, 3 if field is self.name else 1)
+        name_edit(self.group, "Group", fields[-1][2])
         self.enter = button("Enter", "Keep this athlete (Enter)", self._enter, "plus", "next")
         across.addWidget(self.enter)
         made.setLayout(across)

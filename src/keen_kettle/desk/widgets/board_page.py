@@ -215,7 +215,9 @@ class BoardPage(QWidget):
         teach.row_changed.connect(self._on_row)
         selection = self.view.selectionModel()
         assert selection is not None
-        selection.currentRowChanged.connect(lambda *_: self._show_chosen())
+        selection.currentRowChanged.connect(self._on_chosen)
+        self._picked = False
+        self._selecting = False
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
@@ -245,25 +247,34 @@ class BoardPage(QWidget):
     def _reload(self) -> None:
         if not self.isVisible():
             return
-        before = self.chosen()
+        before = self.chosen() if self._picked else None
+        self._selecting = True
         self.model.reload()
-        for number in range(self.shown.rowCount()):
-            again = self.shown.index(number, 0).data(ROW)
-            if before is not None and again.key == before.key:
-                self.view.selectRow(number)
-                break
-        else:
-            if self.shown.rowCount():
-                self.view.selectRow(0)
+        self.view.selectRow(self._place_of(before))
+        self._selecting = False
         self._count()
         self._show_chosen()
         self._fill_week()
+
+    def _place_of(self, before: BoardRow | None) -> int:
+        """Where a row stands now; the most urgent one where nothing was picked."""
+        for number in range(self.shown.rowCount()):
+            again = self.shown.index(number, 0).data(ROW)
+            if before is not None and again.key == before.key:
+                return number
+        return 0
+
+    def _on_chosen(self) -> None:
+        if not self._selecting:
+            self._picked = True
+            self._show_chosen()
 
     def _on_row(self, athlete: int, ladder: str) -> None:
         self.model.refresh(athlete, ladder)
         if self.isVisible():
             self._count()
             self._show_chosen()
+            self._fill_week()
 
     def _count(self) -> None:
         rows = self.model.rows

@@ -22,6 +22,7 @@ from keen_kettle.desk.parts import (
     clear,
     column,
     label,
+    name_edit,
     number_field,
     row,
     with_picture,
@@ -127,6 +128,7 @@ class LadderEditor(QWidget):
         for field, words, tip in named:
             field.setAccessibleName(words)
             field.setToolTip(tip)
+        name_edit(self.movement, "Movement", named[2][2])
         for name, line in self.texts.items():
             line.setAccessibleName(TEXTS[name])
             line.setToolTip(TEXTS[name])
