@@ -1,16 +1,18 @@
-"""Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [speed] [window]`."""
+"""Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [speed] [window] [teach]`."""
 
 import sys
 from collections.abc import Callable
 
 from bench.accuracy import report_accuracy
 from bench.speed import report_speed
+from bench.teach import report_teach
 from bench.window import report_window
 
 REPORTS: dict[str, Callable[[], None]] = {
     "accuracy": report_accuracy,
     "speed": report_speed,
     "window": report_window,
+    "teach": report_teach,
 }
 
 

@@ -91,6 +91,7 @@ class TeachModel(QObject):
         self.desk = desk
         self._shipped: Teaching = load_teaching()
         self.teaching: Teaching = self._shipped
+        self._own: list[Ladder] = []
         self.house: dict[str, str] = {}
         self.checks: dict[int, dict[str, CheckResult]] = {}
         self._visits: dict[int, list[KeptVisit]] = {}
@@ -117,7 +118,7 @@ class TeachModel(QObject):
         kept = self.desk.shelf.teaching
         try:
             self.house = self.desk.shelf.house_school()
-            self.teaching = self._shipped.with_own(kept.own_ladders())
+            self._take_own(kept.own_ladders())
             self.checks = kept.newest_checks()
             self._visits = kept.recent_visits()
             self._steps = kept.newest_steps()
@@ -127,6 +128,12 @@ class TeachModel(QObject):
         self._rows = {row.key: row for one in self.desk.active for row in self._rows_of(one)}
         self._idle.start(0)
         self.advice_ready.emit()
+
+    def _take_own(self, own: list[Ladder]) -> None:
+        """Own ladders beside the shipped ones; the same content stays the same object."""
+        if own != self._own:
+            self._own = own
+            self.teaching = self._shipped.with_own(own)
 
     def rows(self) -> list[BoardRow]:
         """The rows of the chosen who, by name."""

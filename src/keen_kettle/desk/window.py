@@ -213,9 +213,9 @@ class Window(QMainWindow):
     def open_page(self, name: str) -> None:
         """Go to a page of Screen or Teach."""
         station, page = PAGES[name]
-        self._go(station)
         tabs = self.screen_station.tabs if station == "Screen" else self.teach_station.tabs
         tabs.open(page)
+        self._go(station)
 
     def _choose_who(self) -> None:
         chosen = self.who.currentData()

@@ -2,6 +2,7 @@
 
 import tomllib
 from collections.abc import Sequence
+from functools import lru_cache
 from pathlib import Path
 from typing import Annotated, Literal, TypeVar
 
@@ -186,6 +187,8 @@ class Teaching(_Entry):
 
     def with_own(self, own: Sequence[Ladder]) -> "Teaching":
         """The same with a coach's own ladders, which win over shipped ones of the same id."""
+        if not own:
+            return self
         ladders = {**self.ladders, **{ladder.id: ladder for ladder in own}}
         ids = frozenset(ladder.id for ladder in own)
         return self.model_copy(update={"ladders": ladders, "own": ids})
@@ -194,6 +197,7 @@ class Teaching(_Entry):
         return hash((*self.ladders, *self.questions))
 
 
+@lru_cache(maxsize=4)
 def load_teaching(folder: Path = SHIPPED) -> Teaching:
     """Load and check the shipped ladders, screening and schools.
 

@@ -1,5 +1,7 @@
 """Teach: the board, the visits, the ladders, and choosing one."""
 
+from functools import cached_property
+
 from PyQt6.QtWidgets import QWidget
 
 from keen_kettle.desk.parts import column
@@ -14,17 +16,30 @@ __all__ = ["TeachStation"]
 
 
 class TeachStation(QWidget):
-    """Four pages about the chosen who."""
+    """Four pages about the chosen who, each made when it is first opened."""
 
     def __init__(self, teach: TeachModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.board = BoardPage(teach)
-        self.visit = VisitPage(teach)
-        self.ladders = LaddersPage(teach)
-        self.choose = ChoosePage(teach)
+        self._teach = teach
         self.tabs = Tabs()
-        self.tabs.add("Board", self.board, "layout-list", "Who is where, due, stuck (F5)")
-        self.tabs.add("Visit", self.visit, "list-checks", "Mark a group's visit (F6)")
-        self.tabs.add("Ladders", self.ladders, "footprints", "Stages and what they mean (F7)")
-        self.tabs.add("Choose", self.choose, "compass", "Which ladder, and why (F8)")
+        self.tabs.add("Board", lambda: self.board, "layout-list", "Who is where, due, stuck (F5)")
+        self.tabs.add("Visit", lambda: self.visit, "list-checks", "Mark a group's visit (F6)")
+        self.tabs.add("Ladders", lambda: self.ladders, "footprints", "Stages, as figures (F7)")
+        self.tabs.add("Choose", lambda: self.choose, "compass", "Which ladder, and why (F8)")
         self.setLayout(column(self.tabs))
+
+    @cached_property
+    def board(self) -> BoardPage:
+        return BoardPage(self._teach)
+
+    @cached_property
+    def visit(self) -> VisitPage:
+        return VisitPage(self._teach)
+
+    @cached_property
+    def ladders(self) -> LaddersPage:
+        return LaddersPage(self._teach)
+
+    @cached_property
+    def choose(self) -> ChoosePage:
+        return ChoosePage(self._teach)

@@ -119,8 +119,11 @@ def dressed_table(view: QTableView, name: str, stretch: int) -> None:
     across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
     across.setHighlightSections(False)
     across.setResizeContentsPrecision(40)
-    across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
     across.setSectionResizeMode(stretch, QHeaderView.ResizeMode.Stretch)
+    model = view.model()
+    assert model is not None
+    # Measured when rows come, not at every change of one: measuring asks for every cell.
+    model.modelReset.connect(view.resizeColumnsToContents)
 
 
 class AthleteTable(QWidget):

@@ -1,6 +1,9 @@
 """A row of pages with one open at a time: the parts of a station."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QToolButton, QWidget
 
 from keen_kettle.desk.parts import column
@@ -18,7 +21,9 @@ class Tabs(QWidget):
         super().__init__(parent)
         self._group = QButtonGroup(self)
         self._buttons: dict[str, QToolButton] = {}
+        self._makers: dict[str, Callable[[], QWidget]] = {}
         self._pages: dict[str, QWidget] = {}
+        self.here = ""
         self.stack = QStackedWidget()
         self._row = QHBoxLayout()
         self._row.setSpacing(4)
@@ -31,7 +36,8 @@ class Tabs(QWidget):
         layout.setStretch(1, 1)
         self.setLayout(layout)
 
-    def add(self, name: str, page: QWidget, picture: str, tip: str) -> None:
+    def add(self, name: str, make: Callable[[], QWidget], picture: str, tip: str) -> None:
+        """A page that is made when it is first wanted."""
         made = QToolButton()
         made.setText(name)
         made.setCheckable(True)
@@ -42,18 +48,24 @@ class Tabs(QWidget):
         dress(made, picture, "quiet")
         made.clicked.connect(lambda: self.open(name))
         self._buttons[name] = made
-        self._pages[name] = page
+        self._makers[name] = make
         self._row.insertWidget(len(self._buttons) - 1, made)
-        self.stack.addWidget(page)
-        if len(self._pages) == 1:
+        if len(self._buttons) == 1:
+            self.here = name
             made.setChecked(True)
 
+    def page(self, name: str) -> QWidget:
+        if name not in self._pages:
+            self._pages[name] = self._makers[name]()
+            self.stack.addWidget(self._pages[name])
+        return self._pages[name]
+
     def open(self, name: str) -> None:
+        self.here = name
         self._buttons[name].setChecked(True)
-        self.stack.setCurrentWidget(self._pages[name])
+        self.stack.setCurrentWidget(self.page(name))
         self.opened.emit(name)
 
-    @property
-    def here(self) -> str:
-        page = self.stack.currentWidget()
-        return next(name for name, one in self._pages.items() if one is page)
+    def showEvent(self, event: QShowEvent | None) -> None:
+        self.stack.setCurrentWidget(self.page(self.here))
+        super().showEvent(event)
