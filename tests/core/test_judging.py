@@ -137,6 +137,20 @@ class TestCorrectives(unittest.TestCase):
         self.assertTrue(chosen)
         self.assertFalse(any(CONTENT.drills[one.drill].catches for one in chosen))
 
+    def test_what_screening_did_not_pass_keeps_drills_away_and_says_so(self) -> None:
+        stiff = AthleteFacts(not_yet=frozenset({"front-rack", "overhead-quarter"}))
+        for family in ("clean", "snatch"):
+            chosen, refused = choose_correctives("rushed-first-pull", family, stiff, CONTENT)
+            self.assertTrue(chosen)
+            for one in chosen:
+                self.assertFalse(CONTENT.drills[one.drill].catches, one.drill)
+            self.assertIn("not passed yet", " ".join(one.reason for one in refused))
+        sore = AthleteFacts(not_yet=frozenset({"pain-free-overhead"}))
+        _, refused = choose_correctives("loop", "snatch", sore, CONTENT)
+        self.assertIn("overhead hurts", " ".join(one.reason for one in refused))
+        _, refused = choose_correctives("loop", "clean", sore, CONTENT)
+        self.assertEqual(refused, [])
+
     def test_without_blocks_nothing_asks_for_blocks(self) -> None:
         athlete = AthleteFacts(equipment=frozenset({"bar"}))
         chosen, refused = choose_correctives("deep-rebend", "snatch", athlete, CONTENT)

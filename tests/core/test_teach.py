@@ -197,7 +197,7 @@ class TestTheRule(unittest.TestCase):
         self.assertTrue(any("same visit" in fact for fact in advice.facts))
 
     def test_five_visits_without_progress_swap_to_an_equal_stage(self) -> None:
-        here = visits("clean-bottom-up", "clean-pull", 3, 3, 2, 3, 3)
+        here = visits("clean-bottom-up", "clean-pull", 2, 2, 1, 2, 2)
         advice = ask("clean-bottom-up", "clean-pull", here)
         self.assertEqual((advice.kind, advice.stuck), ("swap", True))
         self.assertIn("5 visits", advice.reason)
@@ -207,7 +207,7 @@ class TestTheRule(unittest.TestCase):
         assert other is not None and own is not None
         self.assertLessEqual(abs(other.level - own.level), 1)
         self.assertNotEqual(advice.to[0], "clean-bottom-up")
-        better = visits("clean-bottom-up", "clean-pull", 1, 2, 2, 3, 4)
+        better = visits("clean-bottom-up", "clean-pull", 1, 1, 2, 2, 2)
         self.assertEqual(ask("clean-bottom-up", "clean-pull", better).kind, "stay")
 
     def test_stuck_with_nothing_else_open_changes_the_way(self) -> None:
@@ -215,7 +215,7 @@ class TestTheRule(unittest.TestCase):
         only = load_teaching().model_copy(
             update={"ladders": {"clean-bottom-up": TEACHING.ladders["clean-bottom-up"]}}
         )
-        seen = visits("clean-bottom-up", "clean-pull", 3, 3, 3, 3)
+        seen = visits("clean-bottom-up", "clean-pull", 2, 2, 2, 2)
         advice = advise("clean-bottom-up", "clean-pull", bare, seen, only, faults=FAULTS)
         self.assertEqual((advice.kind, advice.stuck), ("stay", True))
         self.assertIn("Begin from mid-thigh", advice.reason)

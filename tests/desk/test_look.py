@@ -5,6 +5,7 @@ import unittest
 from collections import Counter
 from pathlib import Path
 
+from PyQt6.QtCore import QEvent, QObject
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QAbstractSpinBox,
@@ -133,14 +134,36 @@ class TestWidgets(DeskCase):
 
     def test_no_window_of_its_own_ever_flashes_up(self) -> None:
         """A widget that is shown before it has a place would be a window for a moment."""
-        self.keep()
+        self.keep_club()
         window = self.open()
-        for name in window._stations:
-            window._go(name)
-            self.settle()
-            shown = [one for one in app().topLevelWidgets() if one.isVisible()]
-            self.assertEqual(shown, [window])
-            self.assertTrue(window.isActiveWindow())
+        window.desk.choose_who(self.athlete(window, "Odile").id)
+        shown: list[str] = []
+
+        class Watch(QObject):
+            def eventFilter(self, one: QObject | None, event: QEvent | None) -> bool:
+                if (
+                    event is not None
+                    and event.type() == QEvent.Type.Show
+                    and isinstance(one, QWidget)
+                    and one.isWindow()
+                    and one is not window
+                ):
+                    shown.append(f"{type(one).__name__} {one.accessibleName()}")
+                return False
+
+        watch = Watch()
+        app().installEventFilter(watch)
+        try:
+            for name in window._stations:
+                window._go(name)
+                self.settle()
+            for page in PAGES:
+                window.open_page(page)
+                self.settle()
+        finally:
+            app().removeEventFilter(watch)
+        self.assertEqual(shown, [])
+        self.assertTrue(window.isActiveWindow())
 
 
 if __name__ == "__main__":

@@ -95,6 +95,26 @@ class TestEntering(ScreenCase):
         group = next(one for one in window.desk.groups if one.name == "New moon")
         self.assertEqual(group.athletes, {self.athlete(window, "Senna").id})
 
+    def test_a_group_is_renamed_removed_and_brought_back(self) -> None:
+        window = self.on("athletes")
+        boats = next(one for one in window.desk.groups if one.name == "Rescue boats")
+        window.desk.choose_who(None, boats.id)
+        self.settle()
+        page = self.page(window)
+        for name, expected in (("morning ADULTS", "Rescue boats"), ("Boats", "Boats")):
+            page.group_name.setText(name)
+            page.group_name.editingFinished.emit()
+            self.settle()
+            chosen = window.desk.chosen_group
+            assert chosen is not None
+            self.assertEqual(chosen.name, expected)
+        self.assertIn("a group called morning ADULTS already", self.shown(window.notice))
+        self.click(page, "Remove group")
+        self.assertEqual(len(window.desk.groups), 2)
+        self.assertEqual(len(window.desk.athletes), 12)
+        window.actions_by_id["undo"].trigger()
+        self.assertEqual({one.name: len(one.athletes) for one in window.desk.groups}["Boats"], 6)
+
 
 class TestFacts(ScreenCase):
     def test_changed_facts_are_kept_at_once_and_can_be_undone(self) -> None:
@@ -111,7 +131,7 @@ class TestFacts(ScreenCase):
         self.assertEqual((kept.stature_m, kept.cautions), (1.74, {"back"}))
         self.assertIn("ball", kept.equipment)
         for _ in range(5):
-            self.press(window, "Ctrl+Z")
+            window.actions_by_id["undo"].trigger()
         self.assertEqual(self.athlete(window, "Senna").stature_m, 1.72)
         self.settle()
         self.assertEqual(form.height_cm.value(), 172)

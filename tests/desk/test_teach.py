@@ -67,14 +67,14 @@ class TestBoard(TeachCase):
             },
         )
         board = window.teach_station.board
-        self.assertEqual(board.shown.index(0, 0).data(), "Talia Brandreef", "most urgent first")
+        self.assertEqual(board.model.index(0, 0).data(), "Talia Brandreef", "most urgent first")
         self.assertIn("pain was flagged", self.shown(board))
         self.assertIn("1 safety", window.strip._buttons["Teach"].text())
         for words, count in (("Due", 2), ("Stuck", 2), ("Caution", 3), ("Everybody", 12)):
             self.click(board, f"{words} {count}")
-            self.assertEqual(board.shown.rowCount(), count, words)
+            self.assertEqual(board.model.rowCount(), count, words)
         QTest.keyClicks(board.filter, "jerk bal")
-        self.assertEqual(board.shown.rowCount(), 1)
+        self.assertEqual(board.model.rowCount(), 1)
 
     def test_it_says_what_changed_in_the_last_week(self) -> None:
         window = self.on("board")
@@ -326,10 +326,24 @@ class TestLadders(TeachCase):
         self.assertIn("Not kept yet", self.shown(editor))
         editor.checks.setPlainText("one point\nanother")
         self.settle()
+        editor.watch.setText("loop; Slow elbows; yawning")
+        editor.watch.editingFinished.emit()
+        self.settle()
+        self.assertIn("no fault “yawning”", self.shown(editor))
         own = window.teach.teaching.ladders["jerk-own-1"]
+        self.assertEqual(own.stage[0].watch, ("loop", "slow-elbows", "yawning"))
         self.assertEqual(own.stage[0].checks, ("one point", "another"))
         self.assertEqual((own.stage[0].movement, own.stage[0].dose.high), ("power clean", 0.8))
         self.assertEqual(window.teach.teaching.ladders["jerk"].stage[0].movement, "strict press")
+
+    def test_a_new_ladder_begins_with_one_stage_that_can_be_taught(self) -> None:
+        window = self.on("ladders")
+        self.click(window.teach_station.ladders, "New")
+        self.assertIn("every gate can open", self.shown(window.teach_station.ladders.editor))
+        self.assertEqual(len(window.teach.teaching.ladders), 11)
+        window.actions_by_id["undo"].trigger()
+        window.teach.ensure()
+        self.assertEqual(len(window.teach.teaching.ladders), 10)
 
     def test_stages_are_moved_added_taken_out_and_brought_back(self) -> None:
         window = self.copied()

@@ -223,6 +223,37 @@ class DeskModel(QObject):
         self.reload()
         return number
 
+    def rename_group(self, group: Group, name: str) -> None:
+        """Give a group another name; one that is taken is refused in words."""
+        if any(one.name.casefold() == name.casefold() for one in self.groups if one != group):
+            self.trouble.emit(f"There is a group called {name} already. Choose another name.")
+            self.records_changed.emit()
+            return
+        teaching = self.shelf.teaching
+        if name and name != group.name:
+            self.change(
+                f"rename {group.name}",
+                lambda: teaching.rename_group(group.id, name),
+                lambda: teaching.rename_group(group.id, group.name),
+            )
+
+    def remove_group(self, group: Group) -> None:
+        """Take a group away; its athletes stay, and undo brings it back with them."""
+        teaching = self.shelf.teaching
+        number = [group.id]
+
+        def undo() -> None:
+            number[0] = teaching.add_group(group.name)
+            for athlete in group.athletes:
+                teaching.set_groups(athlete, {*self._groups_of(athlete), number[0]})
+
+        if self.group == group.id:
+            self.choose_who(None)
+        self.change(f"remove {group.name}", lambda: teaching.remove_group(number[0]), undo)
+
+    def _groups_of(self, athlete: int) -> set[int]:
+        return {one.id for one in self.groups if athlete in one.athletes}
+
     def delete_athlete(self, athlete: Athlete, films: bool) -> None:
         """Remove an athlete with everything. Cannot be undone, so the undo list is emptied too."""
         paths = [clip.path for clip in self.clips if clip.athlete_id == athlete.id]

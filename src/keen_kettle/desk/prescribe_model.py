@@ -10,7 +10,7 @@ from keen_kettle.core.plan import REVIEW_AFTER_DAYS, Prescription, prescribe
 from keen_kettle.core.prescribe import AthleteFacts, Refusal
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.review_model import ReviewModel
-from keen_kettle.store import Athlete, Prescribed
+from keen_kettle.store import Athlete, Prescribed, StoreError
 
 __all__ = ["PrescribeModel"]
 
@@ -26,8 +26,8 @@ class PrescribeModel(QObject):
         self.review = review
         self.offers: list[Prescription] = []
         self.refused: list[Refusal] = []
-        review.answer_changed.connect(self._reckon)
-        review.clip_changed.connect(self._reckon)
+        review.answer_changed.connect(self.reckon)
+        review.clip_changed.connect(self.reckon)
 
     @property
     def finding(self) -> Finding | None:
@@ -45,14 +45,25 @@ class PrescribeModel(QObject):
         clip = self.review.clip
         return parse_filmed(clip.lift).family if clip is not None else "snatch"
 
-    def _reckon(self) -> None:
+    def _not_yet(self, athlete: Athlete) -> frozenset[str]:
+        try:
+            checks = self.desk.shelf.teaching.newest_checks().get(athlete.id, {})
+        except StoreError as error:
+            self.desk.trouble.emit(str(error))
+            return frozenset()
+        return frozenset(name for name, one in checks.items() if one.state == "not yet")
+
+    def reckon(self) -> None:
+        """Choose and price the drills anew."""
         self.offers, self.refused = [], []
         if self.finding is not None:
             athlete = self.athlete
             facts = AthleteFacts()
             best = None
             if athlete is not None:
-                facts = AthleteFacts(athlete.cautions, athlete.equipment, athlete.trained)
+                facts = AthleteFacts(
+                    athlete.cautions, athlete.equipment, athlete.trained, self._not_yet(athlete)
+                )
                 best = athlete.bests_kg.get(self.family)
             self.offers, self.refused = prescribe(
                 self.finding.fault, self.family, facts, best, self.desk.plates, self.desk.content

@@ -38,7 +38,7 @@ __all__ = ["BoardRow", "TeachModel", "state_of_row"]
 
 T = TypeVar("T")
 
-SLICE = 12
+SLICE = 6
 """Rows whose advice is reckoned in one idle turn."""
 
 
@@ -126,7 +126,7 @@ class TeachModel(QObject):
             self.desk.trouble.emit(str(error))
         self._stale = False
         self._rows = {row.key: row for one in self.desk.active for row in self._rows_of(one)}
-        self._idle.start(0)
+        self._idle.start(20)
         self.advice_ready.emit()
 
     def _take_own(self, own: list[Ladder]) -> None:

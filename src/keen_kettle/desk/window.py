@@ -189,6 +189,7 @@ class Window(QMainWindow):
         desk.page_wanted.connect(self.open_page)
         self.teach.advice_ready.connect(self._show_state)
         self.teach.row_changed.connect(lambda *_: self._show_state())
+        self.teach.row_changed.connect(lambda *_: self.offers.reckon())
         for signal in (
             review.clip_changed,
             review.answer_changed,

@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict, replace
 from datetime import date
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -250,10 +251,15 @@ def _athlete_row(athlete: NewAthlete) -> dict[str, object]:
     }
 
 
+@lru_cache(maxsize=500)
+def _set(written: str) -> frozenset[str]:
+    return frozenset(json.loads(written))
+
+
 def _athlete(row: Any, kilos: dict[str, float]) -> Athlete:
     values = {name: row[name] for name in PLAIN}
-    values |= {name: frozenset(json.loads(row[name])) for name in SETS}
-    values |= {name: json.loads(row[name]) for name in MAPS}
+    values |= {name: _set(row[name]) for name in SETS}
+    values |= {name: {} if row[name] == "{}" else json.loads(row[name]) for name in MAPS}
     day = row["archived_on"]
     return Athlete(
         **values,

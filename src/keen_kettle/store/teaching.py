@@ -4,6 +4,7 @@ import json
 from collections.abc import Callable, Iterable
 from contextlib import AbstractContextManager
 from datetime import date
+from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import Connection, delete, func, insert, select, text, update
@@ -109,8 +110,8 @@ class TeachingRecords:
         )
         found: dict[int, dict[str, CheckResult]] = {}
         with self._transaction() as work:
-            for athlete, check, state, day, _ in work.execute(query):
-                found.setdefault(athlete, {})[check] = CheckResult(state, date.fromisoformat(day))
+            for athlete, check, state, day, _ in work.execute(query).all():
+                found.setdefault(athlete, {})[check] = _result(state, day)
         return found
 
     # Visits
@@ -145,8 +146,8 @@ class TeachingRecords:
         )
         found: dict[int, list[KeptVisit]] = {}
         with self._transaction() as work:
-            for row in work.execute(query, {"most": RECENT}):
-                found.setdefault(row.athlete_id, []).append(_visit(row))
+            for row in work.execute(query, {"most": RECENT}).all():
+                found.setdefault(row[1], []).append(_visit(row))
         return found
 
     # Steps
@@ -183,8 +184,8 @@ class TeachingRecords:
         )
         found: dict[int, list[KeptStep]] = {}
         with self._transaction() as work:
-            for row in work.execute(query):
-                found.setdefault(row.athlete_id, []).append(_step(row))
+            for row in work.execute(query).all():
+                found.setdefault(row[1], []).append(_step(row))
         return found
 
     def steps_since(self, day: date) -> list[KeptStep]:
@@ -261,30 +262,59 @@ def _visit_row(one: KeptVisit) -> dict[str, Any]:
     }
 
 
+# Boards read thousands of rows, and the same few days, points and results come again and again.
+
+
+@lru_cache(maxsize=5000)
+def _day(written: str) -> date:
+    return date.fromisoformat(written)
+
+
+@lru_cache(maxsize=5000)
+def _tuple(written: str) -> tuple[Any, ...]:
+    return tuple(json.loads(written))
+
+
+@lru_cache(maxsize=5000)
+def _result(state: str, day: str) -> CheckResult:
+    return CheckResult(state, _day(day))
+
+
 def _visit(row: Any) -> KeptVisit:
-    return KeptVisit(
-        row.athlete_id,
-        Visit(
-            date.fromisoformat(row.on_day),
-            row.ladder,
-            row.stage,
-            tuple(json.loads(row.met)),
-            row.asked,
-            tuple(json.loads(row.faults)),
-            row.reps,
-            row.load_kg,
-            row.enjoyment,
-            bool(row.pain),
-        ),
-        row.note,
-        row.advised,
-        row.reason,
-        row.decided,
-        row.why,
-        row.id,
+    (
+        number,
+        athlete,
+        ladder,
+        stage,
+        day,
+        met,
+        asked,
+        faults,
+        reps,
+        load_kg,
+        enjoyment,
+        pain,
+        note,
+        advised,
+        reason,
+        decided,
+        why,
+    ) = row
+    visit = Visit(
+        _day(day),
+        ladder,
+        stage,
+        _tuple(met),
+        asked,
+        _tuple(faults),
+        reps,
+        load_kg,
+        enjoyment,
+        bool(pain),
     )
+    return KeptVisit(athlete, visit, note, advised, reason, decided, why, number)
 
 
 def _step(row: Any) -> KeptStep:
-    step = Step(date.fromisoformat(row.on_day), row.ladder, row.stage, row.kind)
-    return KeptStep(row.athlete_id, step, row.why, row.id)
+    number, athlete, ladder, stage, day, kind, why = row
+    return KeptStep(athlete, Step(_day(day), ladder, stage, kind), why, number)

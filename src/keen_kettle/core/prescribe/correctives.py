@@ -13,18 +13,27 @@ __all__ = ["AthleteFacts", "Corrective", "Refusal", "choose_correctives"]
 MOST = 2
 """Two correctives at most in one session."""
 
+GATES = (
+    ("front-rack", "catch", "the front rack is not passed yet, so no catch in it"),
+    ("pain-free-rack", "catch", "wrists or elbows are not free in the rack, so no catch in it"),
+    ("overhead-quarter", "catch", "the overhead squat is not passed yet, so no catch overhead"),
+    ("pain-free-overhead", "overhead", "something overhead hurts, so no overhead work"),
+)
+"""Screening checks that keep a drill away: of the rack for cleans, of overhead for snatches."""
+
 
 @dataclass(frozen=True)
 class AthleteFacts:
     """What prescribing reads about an athlete.
 
     `cautions` are among shoulder, wrist, elbow, back; `equipment` among bar, stick, blocks;
-    `trained` allows pulls above the best.
+    `trained` allows pulls above the best; `not_yet` are the screening checks that were not passed.
     """
 
     cautions: frozenset[str] = frozenset()
     equipment: frozenset[str] = field(default_factory=lambda: frozenset({"bar", "stick", "blocks"}))
     trained: bool = False
+    not_yet: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -84,6 +93,14 @@ def _against(drill: Drill, family: str, athlete: AthleteFacts) -> str:
         return "wrist or elbow on record: no catch in the rack"
     if drill.catches and family == "snatch" and "elbow" in athlete.cautions:
         return "elbow on record: no catch overhead"
+    for check, kind, words in GATES:
+        asked = drill.catches if kind == "catch" else drill.overhead
+        if (
+            check in athlete.not_yet
+            and asked
+            and family == ("clean" if "rack" in check else "snatch")
+        ):
+            return f"screening: {words}"
     if drill.high > 1 and not athlete.trained:
         return "loads above the best are for trained athletes"
     return ""

@@ -84,7 +84,7 @@ class AthleteForm(QFrame):
         self._soon = Soon(self._fill, self)
         desk.who_changed.connect(self._on_who)
         desk.records_changed.connect(self._soon.ask)
-        self._fill()
+        self._soon.ask()  # not at once: shown without a parent it would be a window of its own
 
     # Building
 

@@ -36,6 +36,7 @@ class People(QAbstractTableModel):
         self._soon = Soon(self.reload, self)
         teach.changed.connect(self._soon.ask)
         teach.row_changed.connect(lambda *_: self._soon.ask())
+        self._soon.ask()
 
     def reload(self) -> None:
         self._teach.ensure()
@@ -118,7 +119,7 @@ def dressed_table(view: QTableView, name: str, stretch: int) -> None:
     down.setDefaultSectionSize(34)
     across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
     across.setHighlightSections(False)
-    across.setResizeContentsPrecision(40)
+    across.setResizeContentsPrecision(16)
     across.setSectionResizeMode(stretch, QHeaderView.ResizeMode.Stretch)
     model = view.model()
     assert model is not None

@@ -61,9 +61,11 @@ class AthletesPage(QWidget):
             self._choose_roster,
             "upload",
         )
-        self.hint = label("", "quiet")
-        above = row(self.hint, self.archived, import_list, spacing=10)
-        above.setStretch(0, 1)
+        self.hint = label("", "quiet", wrap=False)
+        above = row(self.hint, self._group_line(), spacing=10)
+        above.addStretch(1)
+        above.addWidget(self.archived)
+        above.addWidget(import_list)
         left = card(above, self.question, self.table, self.entry, spacing=10)
         inner = left.layout()
         assert isinstance(inner, QVBoxLayout)
@@ -121,6 +123,30 @@ class AthletesPage(QWidget):
             assert inner is not None
             inner.returnPressed.connect(self._enter)
         return made
+
+    def _group_line(self) -> QWidget:
+        """The chosen group's name, to be changed, and its end."""
+        self.group_name = QLineEdit()
+        self.group_name.setAccessibleName("Name of the group")
+        self.group_name.setToolTip("Change the group's name; Enter keeps it")
+        self.group_name.setMaximumWidth(170)
+        self.group_name.editingFinished.connect(self._rename_group)
+        remove = button(
+            "Remove group", "Its athletes stay; undo brings it back", self._remove_group, "x"
+        )
+        self.group_line = QWidget()
+        self.group_line.setLayout(row(self.group_name, remove, spacing=6))
+        return self.group_line
+
+    def _rename_group(self) -> None:
+        group = self._desk.chosen_group
+        if group is not None:
+            self._desk.rename_group(group, " ".join(self.group_name.text().split()))
+
+    def _remove_group(self) -> None:
+        group = self._desk.chosen_group
+        if group is not None:
+            self._desk.remove_group(group)
 
     def _enter(self) -> None:
         name = " ".join(self.name.text().split())
@@ -276,12 +302,12 @@ class AthletesPage(QWidget):
             self.group.setEditText(written)
         if group is not None and not written:
             self.group.setEditText(group.name)
+        self.group_line.setVisible(group is not None)
+        self.group_name.setText(group.name if group is not None else "")
         if self._athlete() is None:
             self.question.hide()
         people = len(self._desk.people()) if self._desk.who is None else len(self._desk.active)
         if not self._desk.athletes:
-            self.hint.setText(
-                "Nobody is entered yet. Type a name below and press Enter, or take a class list."
-            )
+            self.hint.setText("Nobody is entered yet: type a name below and press Enter.")
         else:
             self.hint.setText(f"{people} athlete{'s' if people != 1 else ''}")

@@ -6,7 +6,6 @@ from PyQt6.QtCore import (
     QAbstractTableModel,
     QModelIndex,
     QPersistentModelIndex,
-    QSortFilterProxyModel,
     Qt,
 )
 from PyQt6.QtGui import QShowEvent
@@ -23,7 +22,6 @@ __all__ = ["BoardPage", "BoardTable"]
 Index = QModelIndex | QPersistentModelIndex
 HEADS = ("Athlete", "Stage", "Ladder", "On it", "Last visit", "What now")
 ROW = Qt.ItemDataRole.UserRole
-SORT = Qt.ItemDataRole.UserRole + 1
 FILTERS = {
     "all": ("Everybody", "users", "All rows"),
     "due": ("Due", "arrow-right", "Gate open: ready to advance"),
@@ -43,23 +41,49 @@ def _belongs(shown: BoardRow, name: str) -> bool:
 
 
 class BoardTable(QAbstractTableModel):
-    """One row for each athlete and ladder."""
+    """One row for each athlete and ladder, narrowed and sorted here (a proxy asks for each cell)."""
 
     def __init__(self, teach: TeachModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._teach = teach
+        self.everybody: list[BoardRow] = []
         self.rows: list[BoardRow] = []
+        self._kind, self._typed = "all", ""
+        self._column, self._down = 5, False
 
     def reload(self) -> None:
+        self.everybody = self._teach.rows()
+        self._lay_out()
+
+    def narrow(self, kind: str | None = None, typed: str | None = None) -> None:
+        """Only rows of a kind, and only those that hold what is typed."""
+        self._kind = self._kind if kind is None else kind
+        self._typed = self._typed if typed is None else typed.casefold()
+        self._lay_out()
+
+    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
+        self._column, self._down = column, order == Qt.SortOrder.DescendingOrder
+        self._lay_out()
+
+    def _lay_out(self) -> None:
         self.beginResetModel()
-        self.rows = self._teach.rows()
+        found = [one for one in self.everybody if _belongs(one, self._kind)]
+        if self._typed:
+            found = [one for one in found if self._typed in self._whole(one)]
+        self.rows = sorted(
+            found, key=lambda one: self._order(one, self._column), reverse=self._down
+        )
         self.endResetModel()
+
+    def _whole(self, shown: BoardRow) -> str:
+        return " ".join(self._words(shown, place) for place in range(len(HEADS))).casefold()
 
     def refresh(self, athlete: int, ladder: str) -> None:
         for number, shown in enumerate(self.rows):
             if shown.key == (athlete, ladder):
                 fresh = self._teach.row(athlete, ladder)
                 if fresh is not None:
+                    self.everybody[self.everybody.index(shown)] = fresh
                     self.rows[number] = fresh
                     last = self.index(number, len(HEADS) - 1)
                     self.dataChanged.emit(self.index(number, 0), last)
@@ -86,8 +110,6 @@ class BoardTable(QAbstractTableModel):
             return shown
         if role == Qt.ItemDataRole.DisplayRole:
             return self._words(shown, place)
-        if role == SORT:
-            return self._order(shown, place)
         if role == Qt.ItemDataRole.ToolTipRole:
             if place == 5 and shown.advice is not None:
                 return shown.advice.reason
@@ -130,32 +152,6 @@ class BoardTable(QAbstractTableModel):
         return self._words(shown, place).casefold()
 
 
-class _Shown(QSortFilterProxyModel):
-    """Rows of one kind that hold what is typed."""
-
-    def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.kind = "all"
-        self.typed = ""
-        self.setSortRole(SORT)
-        self.setDynamicSortFilter(True)
-
-    def narrow(self, kind: str | None = None, typed: str | None = None) -> None:
-        self.kind = self.kind if kind is None else kind
-        self.typed = self.typed if typed is None else typed.casefold()
-        self.invalidate()
-
-    def filterAcceptsRow(self, number: int, parent: QModelIndex) -> bool:
-        table = self.sourceModel()
-        assert isinstance(table, BoardTable)
-        if not _belongs(table.rows[number], self.kind):
-            return False
-        if not self.typed:
-            return True
-        words = (table.index(number, place).data() for place in range(len(HEADS)))
-        return self.typed in " ".join(map(str, words)).casefold()
-
-
 class BoardPage(QWidget):
     """The table, the chosen row's advice, and the week's changes."""
 
@@ -163,20 +159,20 @@ class BoardPage(QWidget):
         super().__init__(parent)
         self._teach = teach
         self.model = BoardTable(teach, self)
-        self.shown = _Shown(self)
-        self.shown.setSourceModel(self.model)
         self.view = QTableView()
-        self.view.setModel(self.shown)
+        self.view.setModel(self.model)
         dressed_table(self.view, "Board", 1)
+        header = self.view.horizontalHeader()
+        assert header is not None
+        header.setSortIndicator(5, Qt.SortOrder.AscendingOrder)
         self.view.setSortingEnabled(True)
-        self.view.sortByColumn(5, Qt.SortOrder.AscendingOrder)
         self.view.setToolTip("Who is where; choose a row for the advice and its reason")
         self.filter = QLineEdit()
         self.filter.setPlaceholderText("Type to filter")
         self.filter.setAccessibleName("Filter the board")
         self.filter.setToolTip("Shows only rows that hold what is typed")
         self.filter.setClearButtonEnabled(True)
-        self.filter.textChanged.connect(lambda typed: self.shown.narrow(typed=typed))
+        self.filter.textChanged.connect(lambda typed: self.model.narrow(typed=typed))
         self._kinds = self._kind_buttons()
         above = row(*self._kinds.values(), self.filter, spacing=4)
         above.setStretch(len(self._kinds), 1)
@@ -234,7 +230,7 @@ class BoardPage(QWidget):
             one.setAccessibleName(words)
             one.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
             dress(one, picture, "quiet")
-            one.clicked.connect(lambda _on, name=name: self.shown.narrow(kind=name))
+            one.clicked.connect(lambda _on, name=name: self.model.narrow(kind=name))
             group.addButton(one)
             made[name] = one
         made["all"].setChecked(True)
@@ -258,11 +254,8 @@ class BoardPage(QWidget):
 
     def _place_of(self, before: BoardRow | None) -> int:
         """Where a row stands now; the most urgent one where nothing was picked."""
-        for number in range(self.shown.rowCount()):
-            again = self.shown.index(number, 0).data(ROW)
-            if before is not None and again.key == before.key:
-                return number
-        return 0
+        keys = [one.key for one in self.model.rows]
+        return keys.index(before.key) if before is not None and before.key in keys else 0
 
     def _on_chosen(self) -> None:
         if not self._selecting:
@@ -277,7 +270,7 @@ class BoardPage(QWidget):
             self._fill_week()
 
     def _count(self) -> None:
-        rows = self.model.rows
+        rows = self.model.everybody
         for name, one in self._kinds.items():
             count = sum(_belongs(shown, name) for shown in rows)
             one.setText(f"{FILTERS[name][0]} {count}")

@@ -112,11 +112,10 @@ class FitDrawing(QWidget):
         self._paint_size(painter, to(-width / 2, bar), to(width / 2, bar), f"{100 * width:.0f} cm")
         if overhead:
             painter.setPen(QPen(colour("chalk"), 2))
-            painter.drawLine(to(0.5, tall), to(0.5, bar))
-            painter.drawLine(to(0.44, tall), to(0.56, tall))
-            painter.drawText(
-                to(0.5, (tall + bar) / 2) + QPointF(6, 5), f"{100 * (bar - tall):.0f} cm"
-            )
+            painter.drawLine(to(0, tall), to(0, bar))
+            painter.drawLine(to(-0.06, tall), to(0.06, tall))
+            words = f"{100 * (bar - tall):.0f} cm"
+            painter.drawText(to(0, (tall + bar) / 2) + QPointF(8, 5), words)
 
     def _paint_size(self, painter: QPainter, a: QPointF, b: QPointF, words: str) -> None:
         painter.setPen(QPen(colour("chalk"), 2))

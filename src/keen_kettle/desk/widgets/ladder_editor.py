@@ -1,6 +1,6 @@
 """Edits a ladder of the coach's own, stage by stage; it is checked at every change."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from pydantic import ValidationError
@@ -58,6 +58,8 @@ class LadderEditor(QWidget):
         self.movement = QComboBox()
         self.checks = QPlainTextEdit()
         self.gate = QLineEdit()
+        self.watch = QLineEdit()
+        self.screens = QLineEdit()
         self.sets = number_field(1, 20, 1, " sets", 0)
         self.reps = number_field(0, 100, 1, " reps", 0)
         self.hold = number_field(0, 120, 1, " s hold", 0)
@@ -109,7 +111,7 @@ class LadderEditor(QWidget):
         self.movement.setEditable(True)
         self.movement.addItems(sorted({*(one.name for one in filmed_derivatives()), *HELPERS}))
         self.load.addItems(LOADS)
-        self.checks.setFixedHeight(96)
+        self.checks.setFixedHeight(92)
         self.checks.setTabChangesFocus(True)
         named: tuple[tuple[QWidget, str, str], ...] = (
             (self.name, "Ladder", "Name of the ladder"),
@@ -117,6 +119,12 @@ class LadderEditor(QWidget):
             (self.movement, "Movement", "As you say it: “hang pc above knee”; it is checked"),
             (self.checks, "Points", "One point a line, two to five"),
             (self.gate, "Gate", "What must be seen, in two visits running"),
+            (self.watch, "Watch for", "Faults, with semicolons between: “Slow elbows; Loop”"),
+            (
+                self.screens,
+                "Screening",
+                "Checks that must be passed besides what the movement needs",
+            ),
             (self.sets, "Sets", "Sets"),
             (self.reps, "Reps", "Repetitions; 0 for a pure hold"),
             (self.hold, "Hold", "Seconds held; 0 for none"),
@@ -134,7 +142,8 @@ class LadderEditor(QWidget):
             line.setToolTip(TEXTS[name])
             line.editingFinished.connect(self._keep)
         self.name.editingFinished.connect(self._keep)
-        self.gate.editingFinished.connect(self._keep)
+        for line in (self.gate, self.watch, self.screens):
+            line.editingFinished.connect(self._keep)
         self.checks.textChanged.connect(lambda: None if self._filling else self._keep())
         edit = self.movement.lineEdit()
         assert edit is not None
@@ -148,7 +157,7 @@ class LadderEditor(QWidget):
     def _grid(self) -> QGridLayout:
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
-        grid.setVerticalSpacing(6)
+        grid.setVerticalSpacing(4)
         dose = row(self.sets, self.reps, self.hold, self.load, self.low, self.high)
         rows: tuple[tuple[str, Any], ...] = (
             ("Stage", self.texts["name"]),
@@ -157,6 +166,8 @@ class LadderEditor(QWidget):
             ("Dose", dose),
             ("Points, one a line", self.checks),
             ("Gate", self.gate),
+            ("Watch for", self.watch),
+            ("Screening", self.screens),
             ("When stuck", self.texts["stuck"]),
             ("Outer cue", self.texts["cue_outer"]),
             ("Inner cue", self.texts["cue_inner"]),
@@ -208,6 +219,8 @@ class LadderEditor(QWidget):
         if self.checks.toPlainText().split("\n") != list(stage.checks):
             self.checks.setPlainText("\n".join(stage.checks))
         self.gate.setText(stage.gate.says)
+        self.watch.setText(_names(stage.watch, self._fault_names()))
+        self.screens.setText(_names(stage.screens, self._check_names()))
         self.sets.setValue(stage.dose.sets)
         self.reps.setValue(stage.dose.reps)
         self.hold.setValue(stage.dose.hold_s)
@@ -234,6 +247,12 @@ class LadderEditor(QWidget):
 
     # Changing
 
+    def _fault_names(self) -> dict[str, str]:
+        return {one.id: one.name for one in self._teach.desk.content.faults.values()}
+
+    def _check_names(self) -> dict[str, str]:
+        return {one.id: one.name for one in self._teach.teaching.checks.values()}
+
     def _entered(self, stage: Stage) -> dict[str, Any]:
         row_of = stage.model_dump(mode="json")
         row_of |= {name: line.text().strip() for name, line in self.texts.items()}
@@ -242,6 +261,8 @@ class LadderEditor(QWidget):
             line.strip() for line in self.checks.toPlainText().split("\n") if line.strip()
         ]
         row_of["gate"]["says"] = self.gate.text().strip()
+        row_of["watch"] = _ids(self.watch.text(), self._fault_names())
+        row_of["screens"] = _ids(self.screens.text(), self._check_names())
         row_of["dose"] |= {
             "sets": round(self.sets.value()),
             "reps": round(self.reps.value()),
@@ -306,3 +327,15 @@ class LadderEditor(QWidget):
         if len(rows) > 1:
             del rows[self._at]
             self._keep_rows(rows)
+
+
+def _names(ids: Sequence[str], names: Mapping[str, str]) -> str:
+    """Ids as they are said, with semicolons between (names hold commas)."""
+    return "; ".join(names.get(one, one) for one in ids)
+
+
+def _ids(written: str, names: Mapping[str, str]) -> list[str]:
+    """The ids of what was written; what is not known is kept, and the check says so."""
+    by_name = {name.casefold(): one for one, name in names.items()}
+    parts = [part.strip() for part in written.split(";") if part.strip()]
+    return [by_name.get(part.casefold(), part) for part in parts]

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from keen_kettle.core.analysis import write_text_safely
-from keen_kettle.core.content import Ladder, read_ladder
+from keen_kettle.core.content import Gate, Ladder, Stage, read_ladder
 from keen_kettle.core.errors import ContentError
 from keen_kettle.core.simulate import Body, figure_of
 from keen_kettle.core.teach import TaughtStage, check_ladder, movement_of, needs_of_stage
@@ -32,6 +32,30 @@ from keen_kettle.store import ladder_document
 __all__ = ["LaddersPage"]
 
 LADDER_FILES = "Ladders (*.json *.toml);;All files (*)"
+
+FIRST = Ladder(
+    id="own-ladder",
+    name="A ladder of our own",
+    family="clean",
+    order="our own",
+    idea="Say here in one sentence what this ladder is for.",
+    aims={"general": 2},
+    stage=(
+        Stage(
+            id="first",
+            name="First stage",
+            purpose="What this stage is for.",
+            movement="hang clean pull, mid-thigh",
+            level=3,
+            checks=("first point to check", "second point to check"),
+            gate=Gate(says="What must be seen."),
+            stuck="What to do when it does not come.",
+            cue_outer="A cue about the bar or the room.",
+            cue_inner="A cue about the body.",
+        ),
+    ),
+)
+"""What a new ladder begins with."""
 
 
 class LaddersPage(QWidget):
@@ -88,9 +112,9 @@ class LaddersPage(QWidget):
             self._open_schools,
             "compass",
         )
-        for number, one in enumerate((self.copy, self.edit, take, give)):
+        new = button("New …", "A ladder of your own from its first stage on", self._new, "plus")
+        for number, one in enumerate((new, self.copy, self.edit, self.remove, take, give)):
             buttons.addWidget(one, number // 2, number % 2)
-        buttons.addWidget(self.remove, 2, 0, 1, 2)
         buttons.addWidget(schools, 3, 0, 1, 2)
         made = card(
             label("LADDERS", "head"), self._scrolled(self._list), buttons, spacing=6, margin=10
@@ -289,13 +313,20 @@ class LaddersPage(QWidget):
 
     def _copy(self) -> None:
         ladder = self._teach.teaching.ladders[self._ladder]
+        self._begin_own(ladder, ladder.id[:50], f"{ladder.name}, our way")
+
+    def _new(self) -> None:
+        self._begin_own(FIRST, "own-ladder", FIRST.name)
+
+    def _begin_own(self, like: Ladder, stem: str, name: str) -> None:
+        """Keep a ladder of the coach's own that begins like another, and edit it."""
         number = 1
-        while (name := f"{ladder.id}-own-{number}"[:60]) in self._teach.teaching.ladders:
+        while (own := f"{stem}-own-{number}") in self._teach.teaching.ladders:
             number += 1
-        own = ladder.model_copy(update={"id": name, "name": f"{ladder.name}, our way {number}"})
-        self._teach.keep_ladder(own)
+        named = name if number == 1 else f"{name} {number}"
+        self._teach.keep_ladder(like.model_copy(update={"id": own, "name": named}))
         self._teach.ensure()
-        self.open_ladder(name)
+        self.open_ladder(own)
         self._edit()
 
     def _edit(self) -> None:

@@ -5,10 +5,12 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QGridLayout, QScrollArea, QWidget
 
 from keen_kettle.core.content import Content
-from keen_kettle.desk.actions import ACTIONS, MENUS
+from keen_kettle.desk.actions import ACTIONS
 from keen_kettle.desk.parts import button, card, column, label, row, with_picture
 
 __all__ = ["cautions_page", "keys_page"]
+
+COLUMNS = (("File", "Edit", "Review"), ("Film", "View", "Help"), ("Go",))
 
 
 def cautions_page(content: Content, read: Callable[[], None]) -> QWidget:
@@ -42,8 +44,7 @@ def keys_page(back: Callable[[], None]) -> QWidget:
     grid = QGridLayout()
     grid.setHorizontalSpacing(24)
     grid.setVerticalSpacing(4)
-    halves = (MENUS[:3], MENUS[3:])
-    for half, menus in enumerate(halves):
+    for half, menus in enumerate(COLUMNS):
         number = 0
         for menu in menus:
             grid.addWidget(label(menu.upper(), "head", wrap=False), number, 3 * half)
@@ -57,16 +58,20 @@ def keys_page(back: Callable[[], None]) -> QWidget:
                         3 * half + 1,
                     )
                     number += 1
-        grid.setColumnMinimumWidth(3 * half + 2, 48)
+        grid.setColumnMinimumWidth(3 * half + 2, 28)
     inside = QWidget()
+    foot = row(button("Back", "Back to where you were", back, "undo-2", "next"))
+    foot.addStretch(1)
     body = column(
         label("Keys", "title"),
         label(
-            "While a mark is drawn: Ctrl with the arrows moves it by a pixel, Ctrl with + and − sizes it.",
+            "While a mark is drawn: Ctrl with the arrows moves it by a pixel, Ctrl with + and − sizes it.\n"
+            "On Visit: 1 to 9 mark points, A all, + and − how it was liked, P pain, F a fault, L the load, Enter takes the advice.\n"
+            "On Screening, with the focus on a check: P pass, N not yet, U not tested.",
             "quiet",
         ),
         grid,
-        row(button("Back", "Back to where you were", back, "undo-2", "next")),
+        foot,
         spacing=12,
         margin=24,
     )

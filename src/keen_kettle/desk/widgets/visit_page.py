@@ -38,7 +38,7 @@ HEADS = ("Athlete", "Stage", "Points", "Faults", "Liked", "Pain", "What now")
 ROW = Qt.ItemDataRole.UserRole
 LIKES = {1: ("smile", "liked"), 0: ("meh", "so-so"), -1: ("frown", "disliked")}
 KEYS = (
-    "1–6 points · A all · + − liked · P pain · F fault · L load · Enter take the advice · ↑ ↓ next"
+    "1–9 points · A all · + − liked · P pain · F fault · L load · Enter take the advice · ↑ ↓ next"
 )
 
 
@@ -126,6 +126,7 @@ class VisitPage(QWidget):
         self.view = QTableView()
         self.view.setModel(self.model)
         dressed_table(self.view, "Visits of today", 1)
+        self.model.modelReset.connect(self._make_room)
         self.view.setToolTip(KEYS)
         self.view.installEventFilter(self)
         self._title = label("", "title")
@@ -271,6 +272,11 @@ class VisitPage(QWidget):
         self.view.setVisible(bool(keys))
         self._show_title()
         self._show_chosen()
+
+    def _make_room(self) -> None:
+        """Room for what is still to be marked, so that no column jumps while marking."""
+        for place, width in ((2, 116), (3, 64), (4, 88), (5, 64), (6, 172)):
+            self.view.setColumnWidth(place, width)
 
     def _show_title(self) -> None:
         done = sum(bool(self._teach.draft(one).id) for one in self.model.rows)
