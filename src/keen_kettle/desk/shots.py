@@ -39,6 +39,9 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     desk, review = window.desk, window.review
     keep("cautions")
     window._cautions_read()
+    _teach(app, window, keep)
+    desk.choose_who(None)
+    desk.go_to("Film")
     keep("film")
     clip = next(one for one in desk.clips if one.path.name.startswith("maren"))
     desk.open_clip(clip.id)
@@ -63,6 +66,33 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     desk.go_to("Review")
     _until(app, lambda: not review._frames.waiting)
     keep("review-daylight")
+
+
+def _teach(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:
+    desk, station = window.desk, window.teach_station
+    _until(app, lambda: not window.teach.waiting)
+    numbers = {one.name: one.id for one in desk.athletes}
+    desk.choose_who(numbers["Tobias Quell"])
+    for page in ("athletes", "screening", "fit"):
+        window.open_page(page)
+        keep(page)
+    desk.choose_who(None)
+    window.open_page("board")
+    keep("board")
+    window.open_page("visit")
+    row = window.teach.row(numbers["Juno Averdale"], "clean-bottom-up")
+    assert row is not None
+    window.teach.all_points(row)
+    station.visit.view.selectRow([one.key for one in station.visit.model.rows].index(row.key))
+    keep("visit")
+    desk.undo_stack.undo()
+    window.open_page("ladders")
+    station.ladders.open_ladder("clean-bottom-up", "clean")
+    station.ladders.figure.stand_in("lowest")
+    keep("ladders")
+    desk.choose_who(numbers["Kester Moyle"])
+    window.open_page("choose")
+    keep("choose")
 
 
 def _keep(app: QApplication, window: Window, path: Path) -> None:

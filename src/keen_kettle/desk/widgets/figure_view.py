@@ -87,6 +87,10 @@ class FigureView(QWidget):
         self._at_s = 0.0
         self._show()
 
+    def stand_in(self, name: str) -> None:
+        """Show one key position by its name."""
+        self._keys[name].click()
+
     def stop(self) -> None:
         self._ticker.stop()
         self._dress_play()
