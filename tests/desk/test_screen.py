@@ -420,8 +420,9 @@ class TestFit(ScreenCase):
         self.assertIn("20 cm of blocks", self.shown(page))
 
     def test_without_a_height_it_says_what_is_missing(self) -> None:
-        window = self.on("fit", "Bram")
-        window.screen_station.athletes.form.height_cm.setValue(0)
+        window = self.on("athletes", "Bram")
+        self.page(window).form.height_cm.setValue(0)
+        window.open_page("fit")
         self.settle()
         self.assertIn("Enter the height", self.shown(window.screen_station.fit))
 

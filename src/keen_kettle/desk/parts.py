@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLayout,
     QPushButton,
+    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -30,6 +31,7 @@ __all__ = [
     "name_edit",
     "number_field",
     "row",
+    "scrolled",
     "with_picture",
     "with_role",
 ]
@@ -137,6 +139,21 @@ def _filled(layout: L, inside: tuple[QWidget | QLayout, ...], spacing: int, marg
         else:
             layout.addLayout(item)
     return layout
+
+
+def scrolled(*inside: QWidget | QLayout, spacing: int = 8) -> QScrollArea:
+    """Content in a column that scrolls up and down only, its end kept free."""
+    body = column(*inside, spacing=spacing)
+    body.setContentsMargins(0, 0, 8, 0)
+    body.addStretch(1)
+    holder = QWidget()
+    holder.setLayout(body)
+    made = QScrollArea()
+    made.setWidgetResizable(True)
+    made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    made.setWidget(holder)
+    return made
 
 
 def with_picture(picture: str, role: str, words: str) -> QWidget:

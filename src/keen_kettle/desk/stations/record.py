@@ -3,7 +3,7 @@
 from datetime import date
 from typing import Any
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QVBoxLayout, QWidget
 
 from keen_kettle.core.content import Content
@@ -12,51 +12,32 @@ from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.parts import button, card, column, label, row
 from keen_kettle.desk.theme import colour
 from keen_kettle.desk.widgets.plates_card import PlatesCard
+from keen_kettle.desk.widgets.tables import RowTable
 from keen_kettle.store import Prescribed
 
 __all__ = ["CorrectiveTable", "RecordStation"]
 
-Index = QModelIndex | QPersistentModelIndex
-HEADS = ("Athlete", "Corrective", "Load", "Answers", "Taken", "New clip")
 
-
-class CorrectiveTable(QAbstractTableModel):
+class CorrectiveTable(RowTable[Prescribed]):
     """The correctives of the chosen who, newest first."""
+
+    heads = ("Athlete", "Corrective", "Load", "Answers", "Taken", "New clip")
 
     def __init__(self, desk: DeskModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
         self._content: Content = desk.content
-        self._rows: list[Prescribed] = []
         desk.records_changed.connect(self.reload)
         desk.who_changed.connect(self.reload)
         self.reload()
 
     def reload(self) -> None:
-        self.beginResetModel()
-        self._rows = self._desk.correctives_of_who()
-        self.endResetModel()
+        self.show_rows(self._desk.correctives_of_who())
 
     def row_at(self, number: int) -> Prescribed:
-        return self._rows[number]
+        return self.rows[number]
 
-    def rowCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(self._rows)
-
-    def columnCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(HEADS)
-
-    def headerData(
-        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
-    ) -> Any:
-        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return HEADS[section]
-        return None
-
-    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if not index.isValid():
-            return None
-        one = self._rows[index.row()]
+    def cell(self, one: Prescribed, place: int, role: int) -> Any:
         due = one.review_on <= self._desk.today()
         if role == Qt.ItemDataRole.DisplayRole:
             athlete = self._desk.athlete(one.athlete_id)
@@ -69,10 +50,10 @@ class CorrectiveTable(QAbstractTableModel):
                 else one.fault,
                 f"{one.taken_on:%d %b}",
                 _due_words(one.review_on, self._desk.today()),
-            )[index.column()]
+            )[place]
         if role == Qt.ItemDataRole.ToolTipRole:
             return f"{one.name}\n{one.dose}\n{one.reason}"
-        if role == Qt.ItemDataRole.ForegroundRole and index.column() == 5 and due:
+        if role == Qt.ItemDataRole.ForegroundRole and place == 5 and due:
             return colour("brass")
         return None
 

@@ -15,7 +15,6 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPlainTextEdit,
-    QScrollArea,
     QToolButton,
     QWidget,
 )
@@ -23,7 +22,7 @@ from PyQt6.QtWidgets import (
 from keen_kettle.core.content import AIMS
 from keen_kettle.core.teach import AREAS
 from keen_kettle.desk.desk_model import DeskModel
-from keen_kettle.desk.parts import Soon, button, clear, column, label, number_field, row
+from keen_kettle.desk.parts import Soon, button, clear, column, label, number_field, row, scrolled
 from keen_kettle.desk.teach_model import TeachModel
 from keen_kettle.store import Athlete
 
@@ -57,8 +56,7 @@ class AthleteForm(QFrame):
         self.photo.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.photo.setAccessibleName("Photo")
         self._make_fields()
-        inside = QWidget()
-        body = column(
+        scroll = scrolled(
             row(self.photo, self.title, spacing=10),
             self._facts(),
             self._boxes("Cautions", self.cautions, "What loads this is passed over", 3),
@@ -71,14 +69,6 @@ class AthleteForm(QFrame):
             self._leaving(leaving),
             spacing=10,
         )
-        body.addStretch(1)
-        body.setContentsMargins(0, 0, 10, 0)
-        inside.setLayout(body)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inside)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setLayout(column(scroll, margin=12))
         self._follow()
         self._soon = Soon(self._fill, self)

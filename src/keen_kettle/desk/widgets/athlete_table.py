@@ -3,34 +3,32 @@
 from typing import Any
 
 from PyQt6.QtCore import (
-    QAbstractTableModel,
     QModelIndex,
-    QPersistentModelIndex,
     QSortFilterProxyModel,
     Qt,
     pyqtSignal,
 )
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QLineEdit, QTableView, QWidget
+from PyQt6.QtWidgets import QLineEdit, QTableView, QWidget
 
 from keen_kettle.desk.parts import Soon, column
 from keen_kettle.desk.teach_model import TeachModel
 from keen_kettle.desk.theme import colour, icon
+from keen_kettle.desk.widgets.tables import RowTable, dressed_table
 from keen_kettle.store import Athlete
 
-__all__ = ["AthleteTable", "People", "dressed_table"]
+__all__ = ["AthleteTable", "People"]
 
-Index = QModelIndex | QPersistentModelIndex
-HEADS = ("Name", "Age", "Groups", "Aim", "Cautions", "Screening")
 ATHLETE = Qt.ItemDataRole.UserRole
 
 
-class People(QAbstractTableModel):
+class People(RowTable[Athlete]):
     """One row an athlete; archived ones only when asked for."""
+
+    heads = ("Name", "Age", "Groups", "Aim", "Cautions", "Screening")
 
     def __init__(self, teach: TeachModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._teach = teach
-        self._rows: list[Athlete] = []
         self._groups: dict[int, str] = {}
         self.archived = False
         self._soon = Soon(self.reload, self)
@@ -41,46 +39,30 @@ class People(QAbstractTableModel):
     def reload(self) -> None:
         self._teach.ensure()
         desk = self._teach.desk
-        self.beginResetModel()
-        self._rows = [
-            one
-            for one in desk.athletes
-            if (one.archived_on is not None) == self.archived
-            and (self.archived or self._in_group(one))
-        ]
         self._groups = {}
         for group in desk.groups:
             for number in group.athletes:
                 before = self._groups.get(number)
                 self._groups[number] = f"{before}, {group.name}" if before else group.name
-        self.endResetModel()
+        self.show_rows(
+            [
+                one
+                for one in desk.athletes
+                if (one.archived_on is not None) == self.archived
+                and (self.archived or self._in_group(one))
+            ]
+        )
 
     def _in_group(self, one: Athlete) -> bool:
         group = self._teach.desk.chosen_group
         return group is None or one.id in group.athletes
 
-    def rowCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(self._rows)
-
-    def columnCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(HEADS)
-
-    def headerData(
-        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
-    ) -> Any:
-        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return HEADS[section]
-        return None
-
-    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if not index.isValid():
-            return None
-        one = self._rows[index.row()]
+    def cell(self, one: Athlete, place: int, role: int) -> Any:
         if role == ATHLETE:
             return one.id
         if role == Qt.ItemDataRole.DisplayRole:
-            return self._words(one, index.column())
-        if index.column() == 4 and one.cautions:
+            return self._words(one, place)
+        if place == 4 and one.cautions:
             if role == Qt.ItemDataRole.DecorationRole:
                 return icon("octagon-alert", "signal")
             if role == Qt.ItemDataRole.ForegroundRole:
@@ -102,29 +84,6 @@ class People(QAbstractTableModel):
             one.aim,
             ", ".join(sorted(one.cautions)) or "–",
         )[place]
-
-
-def dressed_table(view: QTableView, name: str, stretch: int) -> None:
-    """A quiet table of rows: no grid, one row chosen at a time, one column takes what is left."""
-    view.setAccessibleName(name)
-    view.setShowGrid(False)
-    view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-    view.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-    view.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-    view.setTabKeyNavigation(False)
-    view.setWordWrap(False)
-    down, across = view.verticalHeader(), view.horizontalHeader()
-    assert down is not None and across is not None
-    down.hide()
-    down.setDefaultSectionSize(34)
-    across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-    across.setHighlightSections(False)
-    across.setResizeContentsPrecision(16)
-    across.setSectionResizeMode(stretch, QHeaderView.ResizeMode.Stretch)
-    model = view.model()
-    assert model is not None
-    # Measured when rows come, not at every change of one: measuring asks for every cell.
-    model.modelReset.connect(view.resizeColumnsToContents)
 
 
 class AthleteTable(QWidget):

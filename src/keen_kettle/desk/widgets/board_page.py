@@ -3,9 +3,6 @@
 from typing import Any
 
 from PyQt6.QtCore import (
-    QAbstractTableModel,
-    QModelIndex,
-    QPersistentModelIndex,
     Qt,
 )
 from PyQt6.QtGui import QShowEvent
@@ -15,12 +12,10 @@ from keen_kettle.desk.parts import Soon, button, card, clear, column, label, row
 from keen_kettle.desk.teach_model import BoardRow, TeachModel, state_of_row
 from keen_kettle.desk.theme import colour, dress, icon
 from keen_kettle.desk.widgets.advice_card import AdviceCard
-from keen_kettle.desk.widgets.athlete_table import dressed_table
+from keen_kettle.desk.widgets.tables import RowTable, dressed_table
 
 __all__ = ["BoardPage", "BoardTable"]
 
-Index = QModelIndex | QPersistentModelIndex
-HEADS = ("Athlete", "Stage", "Ladder", "On it", "Last visit", "What now")
 ROW = Qt.ItemDataRole.UserRole
 FILTERS = {
     "all": ("Everybody", "users", "All rows"),
@@ -40,14 +35,15 @@ def _belongs(shown: BoardRow, name: str) -> bool:
     }[name]
 
 
-class BoardTable(QAbstractTableModel):
+class BoardTable(RowTable[BoardRow]):
     """One row for each athlete and ladder, narrowed and sorted here (a proxy asks for each cell)."""
+
+    heads = ("Athlete", "Stage", "Ladder", "On it", "Last visit", "What now")
 
     def __init__(self, teach: TeachModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._teach = teach
         self.everybody: list[BoardRow] = []
-        self.rows: list[BoardRow] = []
         self._kind, self._typed = "all", ""
         self._column, self._down = 5, False
 
@@ -66,46 +62,28 @@ class BoardTable(QAbstractTableModel):
         self._lay_out()
 
     def _lay_out(self) -> None:
-        self.beginResetModel()
         found = [one for one in self.everybody if _belongs(one, self._kind)]
         if self._typed:
             found = [one for one in found if self._typed in self._whole(one)]
-        self.rows = sorted(
-            found, key=lambda one: self._order(one, self._column), reverse=self._down
-        )
-        self.endResetModel()
+        found.sort(key=lambda one: self._order(one, self._column), reverse=self._down)
+        self.show_rows(found)
 
     def _whole(self, shown: BoardRow) -> str:
-        return " ".join(self._words(shown, place) for place in range(len(HEADS))).casefold()
+        return " ".join(self._words(shown, place) for place in range(len(self.heads))).casefold()
 
     def refresh(self, athlete: int, ladder: str) -> None:
-        for number, shown in enumerate(self.rows):
-            if shown.key == (athlete, ladder):
-                fresh = self._teach.row(athlete, ladder)
-                if fresh is not None:
-                    self.everybody[self.everybody.index(shown)] = fresh
-                    self.rows[number] = fresh
-                    last = self.index(number, len(HEADS) - 1)
-                    self.dataChanged.emit(self.index(number, 0), last)
-                return
+        """Read one row again."""
+        fresh = self._teach.row(athlete, ladder)
+        if fresh is None:
+            return
+        self.everybody = [fresh if one.key == fresh.key else one for one in self.everybody]
+        keys = [one.key for one in self.rows]
+        if fresh.key in keys:
+            number = keys.index(fresh.key)
+            self.rows = [*self.rows[:number], fresh, *self.rows[number + 1 :]]
+            self.row_changed(number)
 
-    def rowCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(self.rows)
-
-    def columnCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(HEADS)
-
-    def headerData(
-        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
-    ) -> Any:
-        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return HEADS[section]
-        return None
-
-    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if not index.isValid():
-            return None
-        shown, place = self.rows[index.row()], index.column()
+    def cell(self, shown: BoardRow, place: int, role: int) -> Any:
         if role == ROW:
             return shown
         if role == Qt.ItemDataRole.DisplayRole:

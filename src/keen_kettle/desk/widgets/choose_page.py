@@ -2,9 +2,8 @@
 
 from functools import partial
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from keen_kettle.core.teach import (
     JUMPS,
@@ -15,7 +14,17 @@ from keen_kettle.core.teach import (
     choose_ladders,
     place_on,
 )
-from keen_kettle.desk.parts import Soon, button, card, clear, column, label, row, with_picture
+from keen_kettle.desk.parts import (
+    Soon,
+    button,
+    card,
+    clear,
+    column,
+    label,
+    row,
+    scrolled,
+    with_picture,
+)
 from keen_kettle.desk.teach_model import TeachModel
 from keen_kettle.desk.widgets.stage_strip import StageStrip
 from keen_kettle.desk.widgets.who_needed import WhoNeeded
@@ -39,7 +48,7 @@ class ChoosePage(QWidget):
         self._places = QVBoxLayout()
         self._places.setSpacing(8)
         self._board = QWidget()
-        across = row(self._scrolled(self._choices), self._scrolled(self._places), spacing=12)
+        across = row(scrolled(self._choices), scrolled(self._places), spacing=12)
         across.setStretch(0, 5)
         across.setStretch(1, 6)
         self._board.setLayout(across)
@@ -56,17 +65,6 @@ class ChoosePage(QWidget):
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self._fill()
-
-    def _scrolled(self, layout: QVBoxLayout) -> QScrollArea:
-        inside = QWidget()
-        inside.setLayout(layout)
-        layout.setContentsMargins(0, 0, 6, 0)
-        made = QScrollArea()
-        made.setWidgetResizable(True)
-        made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        made.setWidget(inside)
-        made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        return made
 
     def _fill(self) -> None:
         athlete = self._teach.desk.athlete(self._teach.desk.who)
@@ -104,7 +102,6 @@ class ChoosePage(QWidget):
             words = "Only the best" if self._all else f"And {len(choices) - BEST} more"
             more = button(words, "Show or fold the rest", self._flip, "chevron-down")
             self._choices.addLayout(row(more))
-        self._choices.addStretch(1)
 
     def _flip(self) -> None:
         self._all = not self._all
@@ -149,7 +146,6 @@ class ChoosePage(QWidget):
         order = sorted(places, key=lambda one: (one.stage is None, one.name))
         for place in order:
             self._places.addWidget(self._place_card(athlete, place))
-        self._places.addStretch(1)
 
     def _place_card(self, athlete: Athlete, place: Place) -> QWidget:
         strip = StageStrip(place)

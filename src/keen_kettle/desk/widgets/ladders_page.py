@@ -3,7 +3,6 @@
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
@@ -11,7 +10,6 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QPushButton,
-    QScrollArea,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -22,7 +20,17 @@ from keen_kettle.core.content import Gate, Ladder, Stage, read_ladder
 from keen_kettle.core.errors import ContentError
 from keen_kettle.core.simulate import Body, figure_of
 from keen_kettle.core.teach import TaughtStage, check_ladder, movement_of, needs_of_stage
-from keen_kettle.desk.parts import Soon, button, card, clear, column, label, row, with_picture
+from keen_kettle.desk.parts import (
+    Soon,
+    button,
+    card,
+    clear,
+    column,
+    label,
+    row,
+    scrolled,
+    with_picture,
+)
 from keen_kettle.desk.teach_model import TeachModel
 from keen_kettle.desk.widgets.figure_view import FigureView
 from keen_kettle.desk.widgets.ladder_editor import LadderEditor
@@ -116,35 +124,20 @@ class LaddersPage(QWidget):
         for number, one in enumerate((new, self.copy, self.edit, self.remove, take, give)):
             buttons.addWidget(one, number // 2, number % 2)
         buttons.addWidget(schools, 3, 0, 1, 2)
-        made = card(
-            label("LADDERS", "head"), self._scrolled(self._list), buttons, spacing=6, margin=10
-        )
+        made = card(label("LADDERS", "head"), scrolled(self._list), buttons, spacing=6, margin=10)
         made.setFixedWidth(280)
         return made
 
     def _middle(self) -> QWidget:
-        made = card(self._name, self._idea, self._scrolled(self._stages), spacing=6, margin=10)
+        made = card(self._name, self._idea, scrolled(self._stages), spacing=6, margin=10)
         made.setFixedWidth(252)
         return made
 
     def _right(self) -> QWidget:
         self.figure.setFixedWidth(356)
-        across = row(self.figure, self._scrolled(self._detail), spacing=12)
+        across = row(self.figure, scrolled(self._detail), spacing=12)
         across.setStretch(1, 1)
         return card(across, margin=12)
-
-    def _scrolled(self, layout: QVBoxLayout) -> QScrollArea:
-        inside = QWidget()
-        whole = column(layout)
-        whole.addStretch(1)
-        whole.setContentsMargins(0, 0, 6, 0)
-        inside.setLayout(whole)
-        made = QScrollArea()
-        made.setWidgetResizable(True)
-        made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        made.setWidget(inside)
-        return made
 
     def _schools_page(self) -> QWidget:
         grid = QGridLayout()

@@ -3,52 +3,26 @@
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QTableView, QVBoxLayout, QWidget
 
 from keen_kettle.desk.parts import button, card, column, label, row
 from keen_kettle.desk.theme import colour, icon
-from keen_kettle.desk.widgets.athlete_table import dressed_table
+from keen_kettle.desk.widgets.tables import RowTable, dressed_table
 from keen_kettle.store import Roster, RosterRow
 
 __all__ = ["RosterPage", "RosterRows"]
 
-Index = QModelIndex | QPersistentModelIndex
-HEADS = ("Row", "Name", "Born", "Height", "Mass", "Groups", "What happens")
 
-
-class RosterRows(QAbstractTableModel):
+class RosterRows(RowTable[RosterRow]):
     """The rows of a class list."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.rows: tuple[RosterRow, ...] = ()
+    heads = ("Row", "Name", "Born", "Height", "Mass", "Groups", "What happens")
 
-    def show_rows(self, rows: tuple[RosterRow, ...]) -> None:
-        self.beginResetModel()
-        self.rows = rows
-        self.endResetModel()
-
-    def rowCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(self.rows)
-
-    def columnCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(HEADS)
-
-    def headerData(
-        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
-    ) -> Any:
-        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return HEADS[section]
-        return None
-
-    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if not index.isValid():
-            return None
-        one = self.rows[index.row()]
+    def cell(self, one: RosterRow, place: int, role: int) -> Any:
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
-            return _cells(one)[index.column()]
-        if index.column() == 6:
+            return _cells(one)[place]
+        if place == 6:
             picture, token = (
                 ("x", "ember")
                 if one.problem

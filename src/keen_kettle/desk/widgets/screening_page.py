@@ -9,14 +9,23 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QScrollArea,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from keen_kettle.core.content import Check
-from keen_kettle.desk.parts import Soon, button, card, clear, column, label, row, with_role
+from keen_kettle.desk.parts import (
+    Soon,
+    button,
+    card,
+    clear,
+    column,
+    label,
+    row,
+    scrolled,
+    with_role,
+)
 from keen_kettle.desk.teach_model import TeachModel
 from keen_kettle.desk.theme import dress
 from keen_kettle.desk.widgets.who_needed import WhoNeeded
@@ -46,14 +55,7 @@ class ScreeningPage(QWidget):
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(10)
         self._grid.setVerticalSpacing(3)
-        inside = QWidget()
-        holder = column(self._grid)
-        holder.addStretch(1)
-        inside.setLayout(holder)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(inside)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll = scrolled(self._grid)
         left = card(row(self._title, self._count, spacing=12), scroll, spacing=8)
         self._history = QVBoxLayout()
         side = card(self._history)

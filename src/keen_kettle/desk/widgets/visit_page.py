@@ -4,11 +4,8 @@ from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import (
-    QAbstractTableModel,
     QEvent,
-    QModelIndex,
     QObject,
-    QPersistentModelIndex,
     Qt,
 )
 from PyQt6.QtGui import QKeyEvent, QShowEvent
@@ -17,24 +14,30 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QPushButton,
-    QScrollArea,
     QTableView,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
-from keen_kettle.desk.parts import Soon, button, card, clear, column, label, number_field, row
+from keen_kettle.desk.parts import (
+    Soon,
+    button,
+    card,
+    clear,
+    label,
+    number_field,
+    row,
+    scrolled,
+)
 from keen_kettle.desk.teach_model import BoardRow, TeachModel, state_of_row
 from keen_kettle.desk.theme import colour, dress, icon
 from keen_kettle.desk.widgets.advice_card import AdviceCard
-from keen_kettle.desk.widgets.athlete_table import dressed_table
+from keen_kettle.desk.widgets.tables import RowTable, dressed_table
 from keen_kettle.desk.words import dose_words
 
 __all__ = ["VisitPage", "VisitTable"]
 
-Index = QModelIndex | QPersistentModelIndex
-HEADS = ("Athlete", "Stage", "Points", "Faults", "Liked", "Pain", "What now")
 ROW = Qt.ItemDataRole.UserRole
 LIKES = {1: ("smile", "liked"), 0: ("meh", "so-so"), -1: ("frown", "disliked")}
 KEYS = (
@@ -42,48 +45,30 @@ KEYS = (
 )
 
 
-class VisitTable(QAbstractTableModel):
+class VisitTable(RowTable[BoardRow]):
     """Everybody of the chosen who that stands on a ladder, with today's visit."""
+
+    heads = ("Athlete", "Stage", "Points", "Faults", "Liked", "Pain", "What now")
 
     def __init__(self, teach: TeachModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._teach = teach
-        self.rows: list[BoardRow] = []
 
     def reload(self) -> None:
-        self.beginResetModel()
-        self.rows = [one for one in self._teach.rows() if one.ladder is not None]
-        self.endResetModel()
+        self.show_rows([one for one in self._teach.rows() if one.ladder is not None])
 
-    def refresh(self, athlete: int, ladder: str) -> int | None:
-        """Read one row again; its number."""
-        for number, shown in enumerate(self.rows):
-            if shown.key == (athlete, ladder):
-                fresh = self._teach.row(athlete, ladder)
-                if fresh is not None:
-                    self.rows[number] = fresh
-                    last = self.index(number, len(HEADS) - 1)
-                    self.dataChanged.emit(self.index(number, 0), last)
-                    return number
-        return None
+    def refresh(self, athlete: int, ladder: str) -> bool:
+        """Read one row again; whether it is here."""
+        fresh = self._teach.row(athlete, ladder)
+        keys = [one.key for one in self.rows]
+        if fresh is None or fresh.key not in keys:
+            return False
+        number = keys.index(fresh.key)
+        self.rows = [*self.rows[:number], fresh, *self.rows[number + 1 :]]
+        self.row_changed(number)
+        return True
 
-    def rowCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(self.rows)
-
-    def columnCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(HEADS)
-
-    def headerData(
-        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
-    ) -> Any:
-        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return HEADS[section]
-        return None
-
-    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if not index.isValid():
-            return None
-        shown, place = self.rows[index.row()], index.column()
+    def cell(self, shown: BoardRow, place: int, role: int) -> Any:
         if role == ROW:
             return shown
         draft = self._teach.draft(shown)
@@ -153,16 +138,8 @@ class VisitPage(QWidget):
         self.points: list[QPushButton] = []
         self.faults: dict[str, QPushButton] = {}
         self._side = self._side_card()
-        side = column(self._side, spacing=10)
-        side.addStretch(1)
-        inside = QWidget()
-        inside.setLayout(side)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        scroll.setWidget(inside)
-        scroll.setFixedWidth(406)
+        scroll = scrolled(self._side)
+        scroll.setFixedWidth(420)
         across = row(left, scroll, spacing=12)
         across.setStretch(0, 1)
         self.setLayout(across)
@@ -284,7 +261,7 @@ class VisitPage(QWidget):
         self._title.setText(f"Visits of {today:%d %b}: {done} of {len(self.model.rows)} marked")
 
     def _on_row(self, athlete: int, ladder: str) -> None:
-        if self.isVisible() and self.model.refresh(athlete, ladder) is not None:
+        if self.isVisible() and self.model.refresh(athlete, ladder):
             self._show_title()
             self._show_chosen()
 
