@@ -29,14 +29,18 @@ def track_of(
     rng = np.random.default_rng(seed)
     sign = 1 if facing == "right" else -1
     rim = Rim(640, 590, (64.125, 64.125), 0.0, True, 0.2, 1.0)
+    x_px = 640 + sign * PX_PER_M * x_m + rng.normal(0, noise_px, len(t_s))
+    y_px = 655 - PX_PER_M * y_m + rng.normal(0, noise_px, len(t_s))
     return BarTrack(
         t_s=t_s,
-        x_px=640 + sign * PX_PER_M * x_m + rng.normal(0, noise_px, len(t_s)),
-        y_px=655 - PX_PER_M * y_m + rng.normal(0, noise_px, len(t_s)),
+        x_px=x_px,
+        y_px=y_px,
         r_px=np.full(len(t_s), 64.125),
         confidence=np.ones(len(t_s)),
         state=np.zeros(len(t_s), np.uint8),
         rim=rim,
+        still_x_px=x_px.copy(),
+        still_y_px=y_px.copy(),
     )
 
 

@@ -59,6 +59,8 @@ def a_track(frames: int = 20) -> BarTrack:
         confidence=np.linspace(0, 1, frames),
         state=np.arange(frames, dtype=np.uint8) % 5,
         rim=Rim(100.5, 499.5, (40.1, 39.8), 12.0, True, 0.7, 0.8),
+        still_x_px=x - 2.0,
+        still_y_px=np.linspace(501, 301, frames),
     )
 
 

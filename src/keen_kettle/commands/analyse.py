@@ -39,6 +39,15 @@ def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -
     words.add_argument("--facing", choices=("left", "right"), default="right")
     words.add_argument("--stature-m", type=float, metavar="M", help="the athlete's height")
     words.add_argument(
+        "--no-steady", action="store_true", help="leave the camera's own movement in"
+    )
+    words.add_argument(
+        "--capture-fps",
+        type=float,
+        metavar="N",
+        help="frames a second when it was filmed, if the film is slow motion",
+    )
+    words.add_argument(
         "--out", type=Path, metavar="FILE.json", help="where to write; otherwise printed"
     )
     words.set_defaults(run=run)
@@ -90,12 +99,16 @@ def analyse(words: argparse.Namespace) -> str:
         raise MarkError(
             f"A height of {words.stature_m:g} m cannot be right; give metres, for example 1.72."
         )
+    if words.capture_fps is not None and not 5 <= words.capture_fps <= 2000:
+        raise MarkError("A filming rate runs from 5 to 2000 frames a second.")
     settings = ClipSettings(
         parse_filmed(words.lift),
         words.facing,
         words.diameter_mm,
         words.mass_kg,
         words.stature_m,
+        steady=not words.no_steady,
+        capture_fps=words.capture_fps,
         marks=(mark,),
     )
     content = load_content()

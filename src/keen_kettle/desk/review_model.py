@@ -148,7 +148,7 @@ class ReviewModel(QObject):
 
     def show_time(self, t_s: float) -> None:
         if self.index is not None:
-            self.go_to_frame(self.index.frame_at(t_s))
+            self.go_to_frame(int(np.searchsorted(self.times_s, t_s + 1e-9, side="right")) - 1)
 
     def _on_shown(self, number: int, image: QImage) -> None:
         self.frame = number
@@ -279,8 +279,26 @@ class ReviewModel(QObject):
             diameter_mm=self.clip.diameter_mm,
             mass_kg=self.clip.mass_kg,
             stature_m=athlete.stature_m if athlete is not None else None,
+            steady=self.clip.steady,
+            capture_fps=self.clip.capture_fps,
             marks=self.clip.marks,
         )
+
+    @property
+    def times_s(self) -> NDArray[np.float64]:
+        """The lift's time of every frame: the film's own until slow motion is taken out."""
+        if self.answer is not None:
+            return self.answer.motion.t_s
+        return self.index.t_s if self.index is not None else np.zeros(0)
+
+    def path_in_frame(self, frame: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """The path in the pixels of one frame: with a moving camera every frame sees it elsewhere."""
+        track = self.track
+        assert track is not None
+        if self.clip is None or not self.clip.steady or not np.isfinite(track.x_px[frame]):
+            return track.x_px, track.y_px
+        here = track.camera_px[frame]
+        return track.still_x_px + here[0], track.still_y_px + here[1]
 
     # Tracking
 

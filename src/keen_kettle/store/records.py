@@ -138,7 +138,11 @@ def person_of(
 
 @dataclass(frozen=True)
 class NewClip:
-    """A film to be kept, with what is known about it."""
+    """A film to be kept, with what is known about it.
+
+    `steady` takes the camera's own movement out; `capture_fps` is the rate at which it was filmed,
+    where that is not what the film says.
+    """
 
     path: Path
     sha256: str
@@ -152,6 +156,8 @@ class NewClip:
     diameter_mm: float = 450.0
     marks: tuple[PlateMark, ...] = ()
     thumbnail: bytes = b""
+    steady: bool = True
+    capture_fps: float | None = None
 
 
 @dataclass(frozen=True)

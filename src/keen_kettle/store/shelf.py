@@ -24,7 +24,10 @@ from keen_kettle.store.teaching import TeachingRecords
 
 __all__ = ["Shelf"]
 
-TRACK_FIELDS = ("t_s", "x_px", "y_px", "r_px", "confidence", "state")
+TRACK_FIELDS = (
+    *("t_s", "x_px", "y_px", "r_px", "confidence", "state"),
+    *("still_x_px", "still_y_px"),
+)
 
 
 class Shelf:
@@ -289,6 +292,8 @@ def _clip_row(clip: NewClip) -> dict[str, object]:
         "diameter_mm": clip.diameter_mm,
         "marks": _marks_text(clip.marks),
         "thumbnail": clip.thumbnail,
+        "steady": int(clip.steady),
+        "capture_fps": clip.capture_fps,
     }
 
 
@@ -299,6 +304,7 @@ def _clip(row: Any) -> Clip:
     values["path"] = Path(values["path"])
     values["filmed_on"] = date.fromisoformat(values["filmed_on"])
     values["marks"] = marks
+    values["steady"] = bool(values["steady"])
     return Clip(**values, tracked=bool(marks) and made_from == _made_from(marks))
 
 

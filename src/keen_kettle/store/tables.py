@@ -19,7 +19,7 @@ __all__ = [
     "visits",
 ]
 
-HEAD = "0002"
+HEAD = "0003"
 """The newest migration; a data file at this revision needs none."""
 
 metadata = MetaData()
@@ -140,6 +140,8 @@ clips = Table(
     Column("diameter_mm", REAL, nullable=False),
     Column("marks", Text, nullable=False),
     Column("thumbnail", LargeBinary, nullable=False),
+    Column("steady", Integer, nullable=False),
+    Column("capture_fps", REAL),
 )
 
 tracks = Table(

@@ -1,6 +1,6 @@
 """Everything that follows from a track and the coach's settings; quick, so it is never stored."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,20 +11,30 @@ from keen_kettle.core.faults import Diagnosis, Finding, Praise, find_cause, judg
 from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.motion import (
     BarMotion,
+    Clock,
     Event,
     Measure,
     bar_measures,
     bar_motion,
+    film_clock,
     find_events,
+    without_times,
 )
 from keen_kettle.core.track import BarTrack, PlateMark, Scale, State, scale_from_rim
 
 __all__ = ["Assessment", "ClipSettings", "ReaderPictures", "assess"]
 
 
+UNTRUE_TIMES = "the film repeats its pictures, so its times are not the lift's"
+
+
 @dataclass(frozen=True)
 class ClipSettings:
-    """What the coach says about a clip."""
+    """What the coach says about a clip.
+
+    `steady` takes the camera's own movement out; `capture_fps` is at how many pictures a second
+    it was filmed, where that is not what the film says.
+    """
 
     derivative: Derivative
     facing: str = "right"
@@ -32,6 +42,8 @@ class ClipSettings:
     mass_kg: float | None = None
     stature_m: float | None = None
     cutoff_hz: float | None = None
+    steady: bool = True
+    capture_fps: float | None = None
     marks: tuple[PlateMark, ...] = ()
 
 
@@ -47,6 +59,7 @@ class Assessment:
     praise: tuple[Praise, ...]
     diagnosis: Diagnosis | None
     notes: tuple[str, ...]
+    clock: Clock
 
     @property
     def judged(self) -> bool:
@@ -71,7 +84,9 @@ class ReaderPictures:
 def assess(track: BarTrack, settings: ClipSettings, content: Content) -> Assessment:
     """Scale, movement, events, measures, findings, praise and cause of a tracked clip."""
     scale = scale_from_rim(track.rim, settings.diameter_mm)
-    motion = bar_motion(track, scale, settings.facing, settings.cutoff_hz)
+    clock = film_clock(track, settings.capture_fps)
+    track = replace(track, t_s=clock.t_s)
+    motion = bar_motion(track, scale, settings.facing, settings.cutoff_hz, settings.steady)
     events = find_events(motion, settings.derivative)
     measures = bar_measures(
         motion,
@@ -81,6 +96,8 @@ def assess(track: BarTrack, settings: ClipSettings, content: Content) -> Assessm
         settings.stature_m,
         settings.diameter_mm / 1000,
     )
+    if not clock.trusted:
+        measures = without_times(measures, UNTRUE_TIMES)
     family = settings.derivative.family
     findings = judge(measures, family, content, track.confidence)
     return Assessment(
@@ -91,11 +108,18 @@ def assess(track: BarTrack, settings: ClipSettings, content: Content) -> Assessm
         tuple(findings),
         tuple(praise(measures, family, content, findings)),
         find_cause(findings, content),
-        tuple(_notes(track, scale, events)),
+        tuple(_notes(track, scale, events, settings, clock)),
+        clock,
     )
 
 
-def _notes(track: BarTrack, scale: Scale, events: dict[str, Event]) -> list[str]:
+def _notes(
+    track: BarTrack,
+    scale: Scale,
+    events: dict[str, Event],
+    settings: ClipSettings,
+    clock: Clock,
+) -> list[str]:
     notes = []
     lost = np.flatnonzero(track.state == State.LOST)
     if len(lost):
@@ -120,17 +144,36 @@ def _notes(track: BarTrack, scale: Scale, events: dict[str, Event]) -> list[str]
             f"The plate looks turned by about {scale.view_angle_deg:.0f}°: forward and rearward "
             "distances come out too short. Film at right angles to the bar."
         )
-    repeated = track.share(State.REPEATED)
-    if repeated > 0.2 and events:
+    notes += _camera_notes(track, scale, settings)
+    if not clock.trusted:
         notes.append(
-            f"{100 * repeated:.0f} % of the frames repeat the one before; speed and power may be wrong."
+            f"{100 * track.share(State.REPEATED):.0f} % of the frames repeat the one before: slow motion made by "
+            "repeating, or dropped frames. Speed, time and power are switched off. If you know at how many "
+            "frames a second it was filmed, say so in the set-up."
         )
-    steps = np.diff(track.t_s)
+    elif clock.slowed > 1.05:
+        notes.append(f"The film runs {clock.slowed:.1f} times slower than life; that is taken out.")
+    steps = np.diff(track.t_s[track.seen]) if track.seen.sum() > 2 else np.diff(track.t_s)
     if float(np.median(steps)) > 1 / 28:
         notes.append(
             "Fewer than 28 frames a second: quick events are known to about one frame only."
         )
     return notes
+
+
+def _camera_notes(track: BarTrack, scale: Scale, settings: ClipSettings) -> list[str]:
+    moved_cm = 100 * track.camera_moved_px * scale.m_per_px
+    if moved_cm <= 0:
+        return []
+    if settings.steady:
+        return [
+            f"The camera moved by up to {moved_cm:.0f} cm as seen at the bar; that is taken out. "
+            "Stand the phone on something next time."
+        ]
+    return [
+        f"The camera moved by up to {moved_cm:.0f} cm as seen at the bar, and that is left in: "
+        "the path is that much off. Switch the steadying on in the set-up."
+    ]
 
 
 def clip_facts(index: ClipIndex) -> dict[str, object]:

@@ -36,6 +36,8 @@ def document(
             "diameter_mm": settings.diameter_mm,
             "mass_kg": settings.mass_kg,
             "stature_m": settings.stature_m,
+            "steady": settings.steady,
+            "capture_fps": settings.capture_fps,
             "marks": [vars_of(mark) for mark in settings.marks],
         },
         "scale": {
@@ -43,6 +45,14 @@ def document(
             "relative_sigma": _number(scale.relative_sigma, 5),
             "rim_found": scale.rim_found,
             "view_angle_deg": _number(scale.view_angle_deg, 1),
+        },
+        "camera": {
+            "moved_m": _number(track.camera_moved_px * scale.m_per_px, 4),
+            "taken_out": settings.steady and track.camera_moved_px > 0,
+        },
+        "clock": {
+            "slowed": _number(assessment.clock.slowed, 4),
+            "trusted": assessment.clock.trusted,
         },
         "smoothing": {"cutoff_hz": assessment.motion.cutoff_hz},
         "bar": {"points": _points(track, assessment)},
@@ -107,9 +117,11 @@ def _points(track: BarTrack, assessment: Assessment) -> list[dict[str, object]]:
     return [
         {
             "frame": frame,
-            "t_s": _number(track.t_s[frame], 5),
+            "t_s": _number(motion.t_s[frame], 5),
             "x_px": _number(track.x_px[frame], 3),
             "y_px": _number(track.y_px[frame], 3),
+            "still_x_px": _number(track.still_x_px[frame], 3),
+            "still_y_px": _number(track.still_y_px[frame], 3),
             "x_m": _number(motion.raw_x_m[frame] - x0, 5),
             "y_m": _number(motion.raw_y_m[frame] - y0, 5),
             "smooth_x_m": _number(motion.x_m[frame] - x0, 5),

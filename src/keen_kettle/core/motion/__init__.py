@@ -1,15 +1,20 @@
 """From a path in pixels to movement in metres: smoothing, events, measures with uncertainty."""
 
 from keen_kettle.core.motion.bar import BarMotion, bar_motion
+from keen_kettle.core.motion.clock import TRUST_REPEATS, Clock, film_clock, without_times
 from keen_kettle.core.motion.events import EVENT_NAMES, Event, find_events
 from keen_kettle.core.motion.measures import Measure, bar_measures
 
 __all__ = [
     "EVENT_NAMES",
+    "TRUST_REPEATS",
     "BarMotion",
+    "Clock",
     "Event",
     "Measure",
     "bar_measures",
     "bar_motion",
+    "film_clock",
     "find_events",
+    "without_times",
 ]

@@ -45,14 +45,16 @@ class BarMotion:
     cutoff_hz: float
     scale_sigma: float
     confidence: Array
-
-    @property
-    def frame_s(self) -> float:
-        return float(np.median(np.diff(self.t_s)))
+    frame_s: float
+    """The usual time between two pictures that are not the same."""
 
 
 def bar_motion(
-    track: BarTrack, scale: Scale, facing: str, cutoff_hz: float | None = None
+    track: BarTrack,
+    scale: Scale,
+    facing: str,
+    cutoff_hz: float | None = None,
+    steady: bool = True,
 ) -> BarMotion:
     """Smooth a track and turn it into metres.
 
@@ -60,6 +62,7 @@ def bar_motion(
     ----------
     facing : "right" or "left", where the lifter looks in the picture
     cutoff_hz : low-pass cut-off; None finds it by residual analysis of the height
+    steady : take the camera's own movement out, where it was found
     """
     sign = 1.0 if facing == "right" else -1.0
     seen = np.flatnonzero(track.seen)
@@ -73,10 +76,14 @@ def bar_motion(
             cutoff_hz=0.0,
             scale_sigma=scale.relative_sigma,
             confidence=track.confidence,
+            frame_s=float(np.median(np.diff(track.t_s))),
         )
-    raw_x = sign * (track.x_px - track.x_px[seen[0]]) * scale.m_per_px
-    raw_y = -(track.y_px - track.y_px[seen[0]]) * scale.m_per_px
-    rate = 1.0 / float(np.median(np.diff(track.t_s)))
+    x_px = track.still_x_px if steady else track.x_px
+    y_px = track.still_y_px if steady else track.y_px
+    raw_x = sign * (x_px - x_px[seen[0]]) * scale.m_per_px
+    raw_y = -(y_px - y_px[seen[0]]) * scale.m_per_px
+    frame_s = float(np.median(np.diff(track.t_s[seen])))
+    rate = 1.0 / frame_s
     spans = _spans(track.t_s, seen)
     longest = max(spans, key=len)
     if cutoff_hz is None:
@@ -113,12 +120,13 @@ def bar_motion(
         cutoff_hz=cutoff_hz,
         scale_sigma=scale.relative_sigma,
         confidence=track.confidence,
+        frame_s=frame_s,
     )
 
 
 def _spans(t_s: Array, seen: NDArray[np.intp]) -> list[NDArray[np.intp]]:
     """Seen frames, split where more than the longest bridge is missing."""
-    usual = float(np.median(np.diff(t_s)))
+    usual = float(np.median(np.diff(t_s[seen])))
     breaks = np.flatnonzero(np.diff(t_s[seen]) > max(LONGEST_BRIDGE_S, 2.5 * usual)) + 1
     return list(np.split(seen, breaks))
 

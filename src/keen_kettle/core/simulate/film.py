@@ -2,9 +2,10 @@
 
 import json
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -12,7 +13,15 @@ from keen_kettle.core.clip.write import write_clip
 from keen_kettle.core.simulate.lift import SimulatedLift
 from keen_kettle.core.simulate.scene import Camera, Look, paint_hall, paint_lift
 
-__all__ = ["Filming", "film_frames", "frame_times", "render_clip", "truth_document"]
+__all__ = [
+    "Filming",
+    "camera_offsets_px",
+    "film_frames",
+    "frame_times",
+    "lift_times",
+    "render_clip",
+    "truth_document",
+]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -20,7 +29,12 @@ Picture = NDArray[np.uint8]
 
 @dataclass(frozen=True)
 class Filming:
-    """How the lift is filmed; the seed makes wall, noise and plate marks repeatable."""
+    """How the lift is filmed; the seed makes wall, noise, shake and plate marks repeatable.
+
+    `shake_px` is the hand's shake (one sigma, each way), `pan_px` how far the camera is turned to
+    the right during the clip. With `repeat` above 1 every picture is shown that many times: slow
+    motion as some programs make it.
+    """
 
     fps: float = 60.0
     exposure_s: float = 1 / 250
@@ -28,13 +42,35 @@ class Filming:
     crf: int = 24
     key_interval: int = 120
     seed: int = 1
+    shake_px: float = 0.0
+    pan_px: float = 0.0
+    repeat: int = 1
     camera: Camera = field(default_factory=Camera)
     look: Look = field(default_factory=Look)
 
 
 def frame_times(lift: SimulatedLift, filming: Filming) -> Array:
-    """Even frame times that cover the lift, in seconds."""
-    return np.arange(0.0, lift.duration_s, 1.0 / filming.fps)
+    """Even frame times that cover the lift, in seconds of the film."""
+    return np.arange(0.0, lift.duration_s * filming.repeat, 1.0 / filming.fps)
+
+
+def lift_times(filming: Filming, times_s: Array) -> Array:
+    """The instant of the lift that each frame shows (later than that of the film when repeated)."""
+    return times_s[np.arange(len(times_s)) // filming.repeat]
+
+
+def camera_offsets_px(filming: Filming, times_s: Array) -> Array:
+    """Where the camera points, in pixels from where it stood, shape (frames, 2): shake and pan."""
+    rng = np.random.default_rng(filming.seed + 7919)
+    beats = np.array([0.6, 1.1, 2.3, 4.7])
+    parts = np.array([1.0, 0.7, 0.35, 0.15])
+    phases = rng.uniform(0, 2 * np.pi, (2, len(beats)))
+    angles = 2 * np.pi * beats * times_s[:, None, None] + phases
+    waves = (parts * np.sin(angles)).sum(axis=2) / np.sqrt((parts**2).sum() / 2)
+    offsets = filming.shake_px * waves
+    share = np.clip(times_s / max(float(times_s[-1]), 1e-9), 0, 1)
+    offsets[:, 0] += filming.pan_px * share**2 * (3 - 2 * share)
+    return np.asarray(offsets - offsets[0])
 
 
 def film_frames(
@@ -42,17 +78,52 @@ def film_frames(
 ) -> Iterator[tuple[float, Picture]]:
     """Paint the frame of every time; each is the mean over its exposure, then noise."""
     rng = np.random.default_rng(filming.seed)
-    hall = paint_hall(filming.camera, filming.look, rng)
+    offsets = _frame_offsets(filming, times_s)
+    margin = 2 * int(np.ceil((np.abs(offsets).max() + 2) / 2)) if np.any(offsets) else 0
+    wide = replace(filming, camera=_with_margin(filming.camera, margin))
+    hall = paint_hall(wide.camera, filming.look, rng)
     grain = rng.normal(
         0, filming.noise, (filming.camera.height_px + 64, filming.camera.width_px + 64, 3)
     )
     grain = grain.astype(np.float32)
-    for t_s in times_s:
-        exposed = _expose(lift, filming, hall, float(t_s))
-        dy, dx = rng.integers(0, 64, 2)
-        h, w = exposed.shape[:2]
-        exposed += grain[dy : dy + h, dx : dx + w]
+    exposed = np.zeros((0, 0, 3), np.float32)
+    for number, (t_s, instant) in enumerate(
+        zip(times_s, lift_times(filming, times_s), strict=True)
+    ):
+        if number % filming.repeat == 0:
+            exposed = _expose(lift, wide, hall, float(instant))
+            if margin:
+                exposed = _crop(exposed, filming.camera, margin, offsets[number])
+            dy, dx = rng.integers(0, 64, 2)
+            h, w = exposed.shape[:2]
+            exposed += grain[dy : dy + h, dx : dx + w]
         yield float(t_s), np.clip(exposed + 0.5, 0, 255).astype(np.uint8)
+
+
+def _frame_offsets(filming: Filming, times_s: Array) -> Array:
+    """The camera's place for each frame; a repeated picture has that of the first."""
+    offsets = camera_offsets_px(filming, times_s[:: filming.repeat])
+    return np.repeat(offsets, filming.repeat, axis=0)[: len(times_s)]
+
+
+def _with_margin(camera: Camera, margin: int) -> Camera:
+    return replace(
+        camera,
+        width_px=camera.width_px + 2 * margin,
+        height_px=camera.height_px + 2 * margin,
+        floor_px=camera.floor_px + margin,
+        middle_px=camera.middle_px + margin,
+    )
+
+
+def _crop(
+    picture: NDArray[np.float32], camera: Camera, margin: int, offset: Array
+) -> NDArray[np.float32]:
+    """What the camera sees when it points `offset` pixels aside (to a fraction of a pixel)."""
+    shift = np.array([[1.0, 0.0, margin + offset[0]], [0.0, 1.0, margin + offset[1]]])
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    size = (camera.width_px, camera.height_px)
+    return np.asarray(cv2.warpAffine(picture, shift, size, flags=flags), np.float32)
 
 
 def _expose(
@@ -84,10 +155,12 @@ def _expose(
 def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dict[str, object]:
     """Everything that is known about the clip, as plain JSON values."""
     camera = filming.camera
-    bar_m = lift.bar_m(times_s)
-    poses = [lift.pose(float(t)) for t in times_s]
+    instants = lift_times(filming, times_s)
+    offsets = _frame_offsets(filming, times_s)
+    bar_m = lift.bar_m(instants)
+    poses = [lift.pose(float(t)) for t in instants]
     landmarks = {
-        name: np.round(camera.to_px(np.array([pose[name] for pose in poses])), 2).tolist()
+        name: np.round(camera.to_px(np.array([pose[name] for pose in poses])) - offsets, 2).tolist()
         for name in poses[0].points
     }
     return {
@@ -107,7 +180,9 @@ def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dic
         "plate_radius_px": filming.look.plate_diameter_m / 2 * camera.px_per_m,
         "t_s": np.round(times_s, 6).tolist(),
         "bar_m": np.round(bar_m, 5).tolist(),
-        "bar_px": np.round(camera.to_px(bar_m), 3).tolist(),
+        "bar_px": np.round(camera.to_px(bar_m) - offsets, 3).tolist(),
+        "camera_px": np.round(offsets, 3).tolist(),
+        "repeat": filming.repeat,
         "landmarks_px": landmarks,
         "events_s": {name: round(t, 5) for name, t in lift.path.events_s.items()},
         "measures": {name: round(value, 5) for name, value in lift.truth_measures().items()},

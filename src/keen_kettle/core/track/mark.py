@@ -73,7 +73,8 @@ class BarTrack:
 
     `x_px`, `y_px` are NaN where the bar is lost; `r_px` is the plate's followed radius;
     `confidence` runs from 0 to 1; `state` holds `State` codes. `rim` is the plate as it was
-    found on the (first) marked frame.
+    found on the (first) marked frame. `still_x_px`, `still_y_px` are the path as a camera that
+    stands still would have seen it (the same as `x_px`, `y_px` where the camera did).
     """
 
     t_s: NDArray[np.float64]
@@ -83,6 +84,8 @@ class BarTrack:
     confidence: NDArray[np.float64]
     state: NDArray[np.uint8]
     rim: Rim
+    still_x_px: NDArray[np.float64]
+    still_y_px: NDArray[np.float64]
 
     def __len__(self) -> int:
         return len(self.t_s)
@@ -92,6 +95,17 @@ class BarTrack:
         """Frames that have a point of their own (not lost, not repeated)."""
         apart = (self.state != State.LOST) & (self.state != State.REPEATED)
         return np.asarray(np.isfinite(self.x_px) & apart)
+
+    @property
+    def camera_px(self) -> NDArray[np.float64]:
+        """How far the camera's movement has carried the plate, shape (frames, 2), pixels."""
+        return np.column_stack([self.x_px - self.still_x_px, self.y_px - self.still_y_px])
+
+    @property
+    def camera_moved_px(self) -> float:
+        """The camera's greatest movement that was found, in pixels; 0 for a still camera."""
+        away = np.hypot(*self.camera_px.T)
+        return float(np.nanmax(away, initial=0.0)) if np.isfinite(away).any() else 0.0
 
     def share(self, state: State) -> float:
         """Share of all frames in a state."""

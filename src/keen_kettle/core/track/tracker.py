@@ -8,12 +8,13 @@ For each frame:
 4. the best candidate and those that agree with it are averaged; their disagreement lowers the
    confidence;
 5. a poor score starts a wide search; if that fails too the bar coasts a few frames, then is lost.
+Then the camera's own movement is found behind the lifter and taken out (`background`).
 Each mark by hand is an anchor; between two anchors both directions are tracked and blended.
 """
 
 import itertools
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Protocol
 
 import cv2
@@ -21,15 +22,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable, MarkError
+from keen_kettle.core.track.background import still_path
 from keen_kettle.core.track.cues import Grey, Guess, Look, flow_guess
 from keen_kettle.core.track.mark import BarTrack, PlateMark, State
 from keen_kettle.core.track.rim import Rim, RimFit, RimModel, fit_rim
 
 __all__ = ["TRACKER_VERSION", "Pictures", "track_bar"]
 
-TRACKER_VERSION = 1
+TRACKER_VERSION = 2
 GOOD, POOR = 0.6, 0.34
 COAST_S = 0.1
+PLATE_SHARE = 0.7
+"""The share of the work that following the plate takes; the background takes the rest."""
 REPEAT_LEVEL = 0.8
 
 
@@ -91,13 +95,21 @@ def track_bar(
             raise Cancelled("Tracking was stopped; the marks are kept.")
         done += 1
         found(number, point.x, point.y, point.state)
-        progress(done / total)
+        progress(PLATE_SHARE * done / total)
 
     rims: dict[int, Rim] = {}
     ways = [_follow(pictures, anchor, last, step, rims) for anchor, last in runs]
     points = _join(ways, ordered, rims, count)
-    progress(1.0)
-    return _as_track(pictures.t_s, points, rims[marks[0].frame])
+    track = _as_track(pictures.t_s, points, rims[marks[0].frame])
+    x, y = still_path(
+        pictures.bgr,
+        track.x_px,
+        track.y_px,
+        float(np.mean(track.rim.axes_px)),
+        cancelled,
+        lambda share: progress(PLATE_SHARE + (1 - PLATE_SHARE) * share),
+    )
+    return replace(track, still_x_px=x, still_y_px=y)
 
 
 def _runs(ordered: Sequence[PlateMark], count: int) -> list[tuple[PlateMark, int]]:
@@ -162,6 +174,8 @@ def _as_track(t_s: NDArray[np.float64], points: list[_Point | None], rim: Rim) -
         confidence=np.array([p.confidence for p in filled]),
         state=np.array([p.state for p in filled], np.uint8),
         rim=rim,
+        still_x_px=np.array([p.x for p in filled]),
+        still_y_px=np.array([p.y for p in filled]),
     )
 
 

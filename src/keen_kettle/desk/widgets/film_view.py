@@ -204,10 +204,8 @@ class FilmView(QWidget):
         if track is None:
             return
         frame = self._model.frame
-        ahead = broken_line(placing.to_widget_all(track.x_px[frame:], track.y_px[frame:]))
-        behind = broken_line(
-            placing.to_widget_all(track.x_px[: frame + 1], track.y_px[: frame + 1])
-        )
+        points = placing.to_widget_all(*self._model.path_in_frame(frame))
+        ahead, behind = broken_line(points[frame:]), broken_line(points[: frame + 1])
         painter.setPen(QPen(colour("shade", 0.55), 4))
         painter.drawPath(behind)
         painter.setPen(QPen(colour("shade", 0.8), 2, Qt.PenStyle.DotLine))
@@ -216,11 +214,11 @@ class FilmView(QWidget):
         painter.drawPath(behind)
         painter.setPen(QPen(colour("ember"), 1.5))
         for number in np.flatnonzero(track.state[: frame + 1] == State.CHECK):
-            spot = placing.to_widget(track.x_px[number], track.y_px[number])
+            spot = QPointF(*points[number])
             painter.drawLine(spot + QPointF(-3, -3), spot + QPointF(3, 3))
             painter.drawLine(spot + QPointF(-3, 3), spot + QPointF(3, -3))
         if frame < len(track) and np.isfinite(track.x_px[frame]):
-            spot = placing.to_widget(track.x_px[frame], track.y_px[frame])
+            spot = QPointF(*points[frame])
             painter.setBrush(colour("chalk"))
             painter.setPen(QPen(colour("shade"), 1.5))
             painter.drawEllipse(spot, 5, 5)

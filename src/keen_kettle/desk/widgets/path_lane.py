@@ -51,15 +51,16 @@ class PathLane(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
             return
         start = answer.events["lift_off"].frame
-        x0, y0 = track.x_px[start], track.y_px[start]
+        x_px, y_px = self._model.path_in_frame(min(self._model.frame, len(track) - 1))
+        x0, y0 = x_px[start], y_px[start]
         if not (np.isfinite(x0) and np.isfinite(y0)):
             return
         per_cm = placing.zoom / (answer.scale.m_per_px * 100)
-        line_x = self._line_x(track.x_px - x0, placing.zoom)
+        line_x = self._line_x(x_px - x0, placing.zoom)
         level = y0 * placing.zoom + placing.top
         self._paint_axes(painter, per_cm, line_x, level)
         points = np.column_stack(
-            [line_x + (track.x_px - x0) * placing.zoom, track.y_px * placing.zoom + placing.top]
+            [line_x + (x_px - x0) * placing.zoom, y_px * placing.zoom + placing.top]
         )
         self._paint_path(painter, points)
         self._paint_events(painter, points, line_x)

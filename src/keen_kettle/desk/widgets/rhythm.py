@@ -121,12 +121,19 @@ class Rhythm(QWidget):
         if index is None:
             return None
         axes = self.axes
-        t_s = float(np.clip(index.t_s[self._model.frame], axes.begin_s, axes.end_s))
+        t_s = float(np.clip(self._model.times_s[self._model.frame], axes.begin_s, axes.end_s))
         return axes.x(t_s)
 
+    def _speeds_are_true(self) -> bool:
+        answer = self._model.answer
+        return answer is None or answer.clock.trusted
+
+    def _speed_words(self) -> str:
+        return "velocity, m/s" if self._speeds_are_true() else "velocity, scale not known"
+
     def _span(self) -> tuple[float, float]:
-        index, answer = self._model.index, self._model.answer
-        end = index.duration_s if index is not None else 1.0
+        times, answer = self._model.times_s, self._model.answer
+        end = float(times[-1]) if len(times) else 1.0
         if self._whole or answer is None or "peak_velocity" not in answer.events:
             return 0.0, end
         first, last = answer.events["lift_off"].t_s, max(e.t_s for e in answer.events.values())
@@ -187,7 +194,7 @@ class Rhythm(QWidget):
         painter.setPen(colour("quiet"))
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-        for v in _ticks(axes.low_mps, axes.top_mps, 1.0):
+        for v in _ticks(axes.low_mps, axes.top_mps, 1.0) if self._speeds_are_true() else ():
             painter.drawText(
                 QRectF(0, axes.y(v) - 8, LEFT - 8, 16), right, f"{v:.0f}".replace("-", "−")
             )
@@ -206,7 +213,7 @@ class Rhythm(QWidget):
         painter.setPen(QPen(colour("ink", 0.7), 1.5, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(box.right() - 78, foot + 8), QPointF(box.right() - 60, foot + 8))
         painter.setPen(colour("quiet"))
-        painter.drawText(QRectF(LEFT + 24, foot, 120, 16), left, "velocity, m/s")
+        painter.drawText(QRectF(LEFT + 24, foot, 180, 16), left, self._speed_words())
         painter.drawText(QRectF(box.right() - 54, foot, 90, 16), left, "height, cm")
 
     def _paint_bands(self, painter: QPainter, axes: Axes, answer: Assessment) -> None:
@@ -241,9 +248,10 @@ class Rhythm(QWidget):
             return
         doubtful = np.isin(track.state, (State.CHECK, State.LOST, State.REPEATED))
         edges = np.flatnonzero(np.diff(np.concatenate([[0], doubtful.astype(int), [0]])))
-        half = float(np.median(np.diff(track.t_s))) / 2
+        t_s = self._model.times_s
+        half = float(np.median(np.diff(t_s))) / 2
         for a, b in zip(edges[::2], edges[1::2], strict=True):
-            left, right = axes.x(track.t_s[a] - half), axes.x(track.t_s[b - 1] + half)
+            left, right = axes.x(t_s[a] - half), axes.x(t_s[b - 1] + half)
             patch = QRectF(left, axes.box.top(), max(right - left, 2), axes.box.height())
             painter.fillRect(patch, QBrush(colour("ember", 0.7), Qt.BrushStyle.BDiagPattern))
 

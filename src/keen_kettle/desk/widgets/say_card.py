@@ -258,7 +258,7 @@ class SayCard(QFrame):
         if picture:
             self._add(with_picture(picture, "fault", content.faults[finding.fault].name))
         for one in finding.evidence:
-            t_s = model.index.t_s[one.frame] if model.index is not None else 0.0
+            t_s = model.times_s[one.frame] if model.index is not None else 0.0
             go = button(
                 f"{t_s:.2f} s",
                 f"See it: go to frame {one.frame}",

@@ -3,6 +3,7 @@
 from PyQt6.QtCore import QSize
 from PyQt6.QtWidgets import (
     QButtonGroup,
+    QCheckBox,
     QComboBox,
     QGridLayout,
     QToolButton,
@@ -17,7 +18,7 @@ __all__ = ["SetupFields"]
 
 
 class SetupFields(QWidget):
-    """A grid of five fields that follows the clip and changes it."""
+    """A grid of fields that follows the clip and changes it."""
 
     def __init__(self, model: ReviewModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -29,6 +30,9 @@ class SetupFields(QWidget):
         self.mass = number_field(0, 500, 0.5, " kg", 1)
         self.mass.setSpecialValueText("not given")
         self.diameter = number_field(100, 700, 5, " mm", 0)
+        self.steady = QCheckBox("take its movement out")
+        self.capture = number_field(0, 1000, 10, " a second", 0)
+        self.capture.setSpecialValueText("as the film says")
         self.left, self.right = QToolButton(), QToolButton()
         self._grid()
         self.athlete.activated.connect(self._on_athlete)
@@ -38,6 +42,10 @@ class SetupFields(QWidget):
         )
         self.diameter.valueChanged.connect(
             lambda mm: self._change("set the plate's diameter", diameter_mm=mm)
+        )
+        self.steady.toggled.connect(lambda on: self._change("set the camera", steady=on))
+        self.capture.valueChanged.connect(
+            lambda fps: self._change("set the filming rate", capture_fps=fps or None)
         )
         for side, made in (("left", self.left), ("right", self.right)):
             made.clicked.connect(lambda _on, side=side: self._change("set the facing", facing=side))
@@ -66,6 +74,12 @@ class SetupFields(QWidget):
             ("On the bar", self.mass, "Bar and plates together; needed for power and force."),
             ("Plate", self.diameter, "True diameter of the near plate; 450 mm for bumpers."),
             ("Faces", facing, "Where the lifter looks in the picture."),
+            ("Camera", self.steady, "A camera held in the hand moves; the background shows how."),
+            (
+                "Filmed at",
+                self.capture,
+                "Frames a second when it was filmed, if it is slow motion.",
+            ),
         )
         for number, (words, field, tip) in enumerate(rows):
             name = label(words, "quiet", wrap=False)
@@ -91,6 +105,8 @@ class SetupFields(QWidget):
         self.lift.setCurrentText(parse_filmed(clip.lift).name)
         self.mass.setValue(clip.mass_kg or 0.0)
         self.diameter.setValue(clip.diameter_mm)
+        self.steady.setChecked(clip.steady)
+        self.capture.setValue(clip.capture_fps or 0)
         (self.left if clip.facing == "left" else self.right).setChecked(True)
         self._filling = False
 

@@ -1,0 +1,147 @@
+"""A camera held in the hand, slow motion, repeated pictures: what is taken out, and what is said."""
+
+import unittest
+from dataclasses import replace
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.analysis import Assessment, ClipSettings, assess
+from keen_kettle.core.content import load_content
+from keen_kettle.core.errors import Cancelled
+from keen_kettle.core.motion import film_clock
+from keen_kettle.core.simulate import (
+    Camera,
+    Filming,
+    LiftScript,
+    film_frames,
+    simulate_lift,
+)
+from keen_kettle.core.simulate.film import camera_offsets_px, frame_times, truth_document
+from keen_kettle.core.track import BarTrack, PlateMark, State, still_path, track_bar
+
+CONTENT = load_content()
+SMALL = Camera(640, 360, 142.0, 327.0, 320.0)
+SCRIPT = LiftScript("clean", "hang", "power", still_s=0.3, end_s=0.2)
+
+
+class Painted:
+    """Painted frames as a film, without a file."""
+
+    def __init__(self, filming: Filming) -> None:
+        lift = simulate_lift(SCRIPT)
+        times = frame_times(lift, filming)
+        rows = list(film_frames(lift, filming, times))
+        self.t_s = np.array([row[0] for row in rows])
+        self.frames = [row[1] for row in rows]
+        self.truth = truth_document(lift, filming, times)
+        self.bar_px = np.array(self.truth["bar_px"])
+        self.camera_px = np.array(self.truth["camera_px"])
+
+    def bgr(self, number: int) -> NDArray[np.uint8]:
+        return self.frames[number]
+
+
+@cache
+def painted(**more: float) -> tuple[Painted, BarTrack]:
+    film = Painted(Filming(fps=30, camera=SMALL, seed=301, **more))  # type: ignore[arg-type]
+    x, y = film.bar_px[0]
+    return film, track_bar(film, [PlateMark(0, x + 1, y - 1, 33.0)])
+
+
+def answer(track: BarTrack, **more: object) -> Assessment:
+    settings = ClipSettings(SCRIPT.derivative)
+    return assess(track, replace(settings, **more), CONTENT)  # type: ignore[arg-type]
+
+
+class TestCamera(unittest.TestCase):
+    def test_a_still_camera_leaves_the_path_as_it_is(self) -> None:
+        _, track = painted()
+        np.testing.assert_array_equal(track.still_x_px, track.x_px)
+        self.assertEqual(track.camera_moved_px, 0.0)
+        self.assertFalse([note for note in answer(track).notes if "camera" in note])
+
+    def test_shake_and_pan_are_taken_out(self) -> None:
+        film, track = painted(shake_px=4.0, pan_px=60.0)
+        still = film.bar_px + film.camera_px
+        away = np.hypot(track.still_x_px - still[:, 0], track.still_y_px - still[:, 1])
+        self.assertLess(float(np.sqrt(np.nanmean(away**2))), 0.015 * 64, "1.5 % of the diameter")
+        raw = np.hypot(track.x_px - film.bar_px[:, 0], track.y_px - film.bar_px[:, 1])
+        self.assertLess(
+            float(np.sqrt(np.nanmean(raw**2))), 0.015 * 64, "on the film it is exact too"
+        )
+        self.assertGreater(track.camera_moved_px, 40)
+
+    def test_the_measures_are_those_of_the_lift_and_the_note_says_that_it_mattered(self) -> None:
+        film, track = painted(shake_px=4.0, pan_px=60.0)
+        wanted = film.truth["measures"]
+        assert isinstance(wanted, dict)
+        taken, left = answer(track), answer(track, steady=False)
+        for name in ("loop", "peak_velocity"):
+            value = taken.measures[name].value
+            assert value is not None
+            self.assertAlmostEqual(value, wanted[name], delta=0.05)
+        apart = np.nanmax(np.abs(left.motion.x_m - taken.motion.x_m))
+        self.assertGreater(float(apart), 0.3, "60 px of pan are 0.42 m at this scale")
+        self.assertIn("that is taken out", " ".join(taken.notes))
+        self.assertIn("that is left in", " ".join(left.notes))
+
+    def test_where_nothing_stands_still_the_path_is_left_alone(self) -> None:
+        blank = np.full((120, 160, 3), 90, np.uint8)
+        x, y = np.linspace(60, 80, 12), np.linspace(90, 30, 12)
+        still = still_path(lambda _number: blank, x, y, 12.0, lambda: False)
+        np.testing.assert_array_equal(still[0], x)
+        np.testing.assert_array_equal(still[1], y)
+
+    def test_it_can_be_stopped(self) -> None:
+        blank = np.full((120, 160, 3), 90, np.uint8)
+        with self.assertRaises(Cancelled):
+            still_path(lambda _number: blank, np.ones(9), np.ones(9), 12.0, lambda: True)
+
+    def test_the_synthesisers_shake_has_the_size_that_was_asked(self) -> None:
+        times = np.arange(0, 30, 0.02)
+        offsets = camera_offsets_px(Filming(shake_px=5.0), times)
+        self.assertAlmostEqual(float(offsets.std(axis=0).mean()), 5.0, delta=0.8)
+        np.testing.assert_array_equal(offsets[0], [0, 0])
+        panned = camera_offsets_px(Filming(pan_px=80.0), times)
+        self.assertAlmostEqual(float(panned[-1, 0]), 80.0)
+
+
+class TestClock(unittest.TestCase):
+    def test_repeated_pictures_are_found_and_speed_is_switched_off(self) -> None:
+        _, track = painted(repeat=3)
+        self.assertAlmostEqual(track.share(State.REPEATED), 2 / 3, delta=0.02)
+        found = answer(track)
+        self.assertFalse(found.clock.trusted)
+        self.assertAlmostEqual(found.clock.slowed, 3.0, delta=0.1)
+        for name in ("peak_velocity", "forward_velocity", "time_to_peak_velocity"):
+            self.assertIsNone(found.measures[name].value)
+            self.assertIn("repeats", found.measures[name].why)
+        self.assertIsNotNone(found.measures["loop"].value, "lengths are still true")
+        self.assertIn("switched off", " ".join(found.notes))
+
+    def test_told_the_filming_rate_the_speeds_are_right_again(self) -> None:
+        film, track = painted(repeat=3)
+        wanted = film.truth["measures"]
+        assert isinstance(wanted, dict)
+        found = answer(track, capture_fps=30.0)
+        self.assertTrue(found.clock.trusted)
+        measure = found.measures["peak_velocity"]
+        assert measure.value is not None and measure.sigma is not None
+        self.assertLess(abs(measure.value - wanted["peak_velocity"]), 3 * measure.sigma)
+        self.assertIn("3.0 times slower than life", " ".join(found.notes))
+
+    def test_a_high_rate_saved_slowly_is_set_right_too(self) -> None:
+        _, track = painted()
+        slow = replace(track, t_s=track.t_s * 8)
+        clock = film_clock(slow, 30.0)
+        np.testing.assert_allclose(clock.t_s, track.t_s)
+        self.assertAlmostEqual(clock.slowed, 8.0)
+        as_it_is = film_clock(track, None)
+        self.assertTrue(as_it_is.trusted)
+        self.assertIs(as_it_is.t_s, track.t_s)
+
+
+if __name__ == "__main__":
+    unittest.main()
