@@ -2,12 +2,15 @@
 
 import unittest
 from dataclasses import replace
+from fractions import Fraction
 from functools import cache
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.analysis import Assessment, ClipSettings, assess
+from keen_kettle.core.analysis import Assessment, ClipCheck, ClipSettings, assess, check_clip
+from keen_kettle.core.clip import ClipIndex
 from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import Cancelled
 from keen_kettle.core.motion import film_clock
@@ -141,6 +144,68 @@ class TestClock(unittest.TestCase):
         as_it_is = film_clock(track, None)
         self.assertTrue(as_it_is.trusted)
         self.assertIs(as_it_is.t_s, track.t_s)
+
+
+class TestCheck(unittest.TestCase):
+    def index(self, film: Painted) -> ClipIndex:
+        pts = np.round(film.t_s * 90_000).astype(np.int64)
+        base = Fraction(1, 90_000)
+        return ClipIndex(Path("a.mp4"), "h264", 640, 360, 0, base, pts, pts[:1], film.t_s)
+
+    def check(self, **more: float) -> ClipCheck:
+        film, track = painted(**more)
+        return check_clip(self.index(film), track, answer(track))
+
+    def states(self, check: ClipCheck) -> dict[str, str]:
+        return {row.id: row.state for row in check.rows}
+
+    def test_a_film_is_graded_row_by_row_with_the_value_that_it_judges_by(self) -> None:
+        check = self.check()
+        states = self.states(check)
+        self.assertEqual((states["rate"], states["resolution"], states["plate"]), ("fair",) * 3)
+        for name in ("times", "view", "framing", "camera", "contrast"):
+            self.assertEqual(states[name], "good", name)
+        for row in check.rows:
+            self.assertEqual(bool(row.advice), row.state != "good", row.id)
+        rate = check.row("rate")
+        assert rate is not None and rate.value is not None
+        self.assertAlmostEqual(rate.value, 30, delta=0.1)
+        self.assertIn("60 frames a second", " ".join(check.advice))
+
+    def test_a_moving_camera_is_said_with_what_to_do(self) -> None:
+        check = self.check(shake_px=4.0, pan_px=60.0)
+        camera = check.row("camera")
+        assert camera is not None and camera.value is not None
+        self.assertEqual(camera.state, "fair")
+        self.assertGreater(camera.value, 0.3)
+        self.assertIn("tripod", camera.advice)
+
+    def test_repeated_pictures_take_the_trust_from_speed_and_leave_the_path(self) -> None:
+        check = self.check(repeat=3)
+        self.assertEqual(self.states(check)["times"], "poor")
+        self.assertEqual(check.trust["speed"][0], "poor")
+        self.assertNotEqual(check.trust["path"][0], "poor")
+
+    def test_a_plate_cut_by_the_edge_a_turned_view_and_blur_are_found(self) -> None:
+        film, track = painted()
+        high = replace(track, y_px=track.y_px - track.y_px.min() + 8)
+        turned = replace(track, rim=replace(track.rim, axes_px=(32.0, 27.0)))
+        found = answer(track)
+        sharp = np.where(np.abs(np.nan_to_num(found.motion.vy_mps)) > 0.5, 1.0, 10.0)
+        for changed, name in (
+            (high, "framing"),
+            (turned, "view"),
+            (replace(track, contrast=3.0), "contrast"),
+            (replace(track, sharp=sharp), "blur"),
+        ):
+            check = check_clip(self.index(film), changed, answer(changed))
+            self.assertEqual(self.states(check)[name], "poor", name)
+
+    def test_before_tracking_only_what_the_file_tells_is_said(self) -> None:
+        film, _ = painted()
+        check = check_clip(self.index(film))
+        self.assertEqual(set(self.states(check)), {"rate", "times", "resolution"})
+        self.assertEqual(check.trust, {})
 
 
 if __name__ == "__main__":

@@ -41,6 +41,8 @@ def track_of(
         rim=rim,
         still_x_px=x_px.copy(),
         still_y_px=y_px.copy(),
+        sharp=np.full(len(t_s), 9.0),
+        contrast=40.0,
     )
 
 

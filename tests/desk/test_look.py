@@ -22,6 +22,7 @@ from keen_kettle.desk.theme import font, icon
 from keen_kettle.desk.tokens import DAYLIGHT, DUSK, contrast
 from keen_kettle.desk.window import PAGES, Window
 from tests.desk.base import DeskCase, app
+from tests.films import film
 
 SOURCE = Path(keen_kettle.__file__).parent
 
@@ -110,6 +111,25 @@ class TestWidgets(DeskCase):
                 window.open_page(page)
                 self.settle()
                 self.assert_all_fits(window, window.stack.currentWidget(), page)
+
+    def test_the_strip_shows_what_waits_everywhere_at_once(self) -> None:
+        self.keep_club()
+        window = self.open()
+        waits = ("12 new", "11 safety", "128 clips", "28 to do", "1 new", "12 running")
+        window.strip.show_state("Teach", dict(zip(window._stations, waits, strict=True)))
+        self.settle()
+        self.assertEqual(window.width(), 1280)
+        for made in window.strip._buttons.values():
+            self.assertGreaterEqual(made.width(), made.sizeHint().width(), made.text())
+        right = window.strip.mapTo(window, window.strip.rect().topRight()).x()
+        self.assertLessEqual(right, window.width())
+
+    def test_the_set_up_of_a_clip_fits_the_card(self) -> None:
+        self.keep(film("struck"))
+        window = self.open()
+        self.open_clip(window)
+        self.settle()
+        self.assert_all_fits(window, window.review_station, "Review")
 
     def assert_all_fits(self, window: Window, root: QWidget | None, name: str) -> None:
         assert root is not None

@@ -61,6 +61,8 @@ def a_track(frames: int = 20) -> BarTrack:
         rim=Rim(100.5, 499.5, (40.1, 39.8), 12.0, True, 0.7, 0.8),
         still_x_px=x - 2.0,
         still_y_px=np.linspace(501, 301, frames),
+        sharp=np.linspace(9, 5, frames),
+        contrast=40.0,
     )
 
 

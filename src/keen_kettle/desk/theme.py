@@ -158,6 +158,7 @@ def _style_sheet(t: Tokens) -> str:
     QPushButton:hover, QToolButton:hover {{ border-color: {t.quiet}; }}
     QPushButton:focus, QToolButton:focus, QComboBox:focus, QAbstractSpinBox:focus, QLineEdit:focus {{ border: 1px solid {t.brass}; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {t.quiet}; background: {t.ground}; }}
+    QToolButton[role="strip"] {{ padding: 6px 7px; }}
     QPushButton[role="next"] {{
         background: {t.brass}; color: {t.on_brass}; border-color: {t.brass}; font-weight: 700;
         padding: 8px 16px; }}

@@ -84,7 +84,7 @@ class Window(QMainWindow):
 
     def _build(self) -> None:
         self.who = QComboBox()
-        self.who.setMinimumWidth(210)
+        self.who.setFixedWidth(196)
         self.who.setAccessibleName("Who")
         self.who.setToolTip("Whom everything on the screen is about")
         self.strip = LoopStrip()
@@ -250,8 +250,8 @@ class Window(QMainWindow):
             "Screen": self._screen_words(),
             "Teach": self._teach_words(),
             "Film": f"{len(clips)} clip{'s' if len(clips) != 1 else ''}",
-            "Review": f"{waiting} waiting" if waiting else "",
-            "Prescribe": "1 finding" if self._open_finding() else "",
+            "Review": f"{waiting} to do" if waiting else "",
+            "Prescribe": "1 new" if self._open_finding() else "",
             "Record": f"{due} due" if due else f"{running} running" if running else "",
         }
         self.strip.show_state(self.desk.station, words)
@@ -260,7 +260,7 @@ class Window(QMainWindow):
     def _screen_words(self) -> str:
         people = self.desk.people()
         untested = sum(not self.teach.checks.get(one.id) for one in people)
-        return f"{untested} to screen" if untested else ""
+        return f"{untested} new" if untested else ""
 
     def _teach_words(self) -> str:
         urgent = [state_of_row(one)[0] for one in self.teach.known_rows()]

@@ -26,7 +26,7 @@ __all__ = ["Shelf"]
 
 TRACK_FIELDS = (
     *("t_s", "x_px", "y_px", "r_px", "confidence", "state"),
-    *("still_x_px", "still_y_px"),
+    *("still_x_px", "still_y_px", "sharp"),
 )
 
 
@@ -129,6 +129,7 @@ class Shelf:
     def keep_track(self, clip: Clip, track: BarTrack) -> None:
         packed = io.BytesIO()
         arrays: dict[str, Any] = {name: getattr(track, name) for name in TRACK_FIELDS}
+        arrays["contrast"] = np.array(track.contrast)
         np.savez_compressed(packed, rim=np.array(json.dumps(asdict(track.rim))), **arrays)
         row = {"clip_id": clip.id, "made_from": _made_from(clip.marks), "data": packed.getvalue()}
         with self._transaction() as work:
@@ -146,6 +147,7 @@ class Shelf:
             return BarTrack(
                 **{name: kept[name] for name in TRACK_FIELDS},
                 rim=Rim(**{**rim, "axes_px": tuple(rim["axes_px"])}),
+                contrast=float(kept["contrast"]),
             )
 
     # Correctives

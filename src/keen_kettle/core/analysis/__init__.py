@@ -1,6 +1,7 @@
 """From a film and a mark to one answer: path, events, measures, findings, and its document."""
 
 from keen_kettle.core.analysis.assess import Assessment, ClipSettings, ReaderPictures, assess
+from keen_kettle.core.analysis.check import CheckRow, ClipCheck, check_clip
 from keen_kettle.core.analysis.document import (
     DOCUMENT_VERSION,
     document,
@@ -12,9 +13,12 @@ from keen_kettle.core.analysis.document import (
 __all__ = [
     "DOCUMENT_VERSION",
     "Assessment",
+    "CheckRow",
+    "ClipCheck",
     "ClipSettings",
     "ReaderPictures",
     "assess",
+    "check_clip",
     "document",
     "measures_csv",
     "path_csv",

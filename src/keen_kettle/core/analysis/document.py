@@ -11,6 +11,7 @@ from pathlib import Path
 import numpy as np
 
 from keen_kettle.core.analysis.assess import Assessment, ClipSettings, clip_facts
+from keen_kettle.core.analysis.check import ClipCheck, check_clip
 from keen_kettle.core.clip import ClipIndex
 from keen_kettle.core.content import Content
 from keen_kettle.core.track import STATES, TRACKER_VERSION, BarTrack
@@ -29,7 +30,7 @@ def document(
         "schema": "keen-kettle-analysis",
         "schema_version": DOCUMENT_VERSION,
         "program": {"version": version, "tracker_version": TRACKER_VERSION},
-        "clip": clip_facts(index),
+        "clip": {**clip_facts(index), "check": _check(check_clip(index, track, assessment))},
         "settings": {
             "lift": settings.derivative.name,
             "facing": settings.facing,
@@ -109,6 +110,25 @@ def document(
 def vars_of(mark: object) -> dict[str, object]:
     """A small dataclass as a plain dictionary."""
     return dict(vars(mark))
+
+
+def _check(check: ClipCheck) -> dict[str, object]:
+    return {
+        "rows": [
+            {
+                "id": row.id,
+                "state": row.state,
+                "says": row.says,
+                "value": _number(row.value, 4),
+                "unit": row.unit,
+            }
+            for row in check.rows
+        ],
+        "trust": {
+            name: {"state": state, "says": says} for name, (state, says) in check.trust.items()
+        },
+        "advice": list(check.advice),
+    }
 
 
 def _points(track: BarTrack, assessment: Assessment) -> list[dict[str, object]]:

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Guess", "Look", "flow_guess"]
+__all__ = ["Guess", "Look", "contrast", "flow_guess"]
 
 Grey = NDArray[np.uint8]
 Points = NDArray[np.float32]
@@ -98,6 +98,11 @@ class Look:
         fresh = _square(grey, x, y, self.zoom, self.square.shape[0])
         self.square = (1 - share) * self.square + share * fresh
 
+    def sharpness(self, grey: Grey, x: float, y: float) -> float:
+        """How crisp the plate is at a place: the variance of its second differences."""
+        now = _square(grey, x, y, self.zoom, self.square.shape[0])
+        return float(cv2.Laplacian(now, cv2.CV_32F).var())
+
     def find(self, grey: Grey, x: float, y: float, reach: float) -> Guess:
         """The best place within `reach` pixels of (x, y), to a fraction of a pixel."""
         size = self.square.shape[0]
@@ -115,6 +120,22 @@ class Look:
     def likeness(self, grey: Grey, x: float, y: float) -> float:
         """Correlation at a given place, best within a pixel or two."""
         return self.find(grey, x, y, 2.0 / self.zoom).support
+
+
+def contrast(grey: Grey, x: float, y: float, r: float) -> float:
+    """How far the plate stands out: the mean difference across its rim, in grey levels."""
+    turns = np.linspace(0, 2 * np.pi, 96, endpoint=False)
+    high, wide = grey.shape
+    rings = []
+    for share in (0.88, 1.14):
+        cols = np.round(x + share * r * np.cos(turns)).astype(int)
+        rows = np.round(y + share * r * np.sin(turns)).astype(int)
+        inside = (cols >= 0) & (cols < wide) & (rows >= 0) & (rows < high)
+        values = np.full(len(turns), np.nan)
+        values[inside] = grey[rows[inside], cols[inside]]
+        rings.append(values)
+    apart = np.abs(rings[0] - rings[1])
+    return float(np.nanmedian(apart)) if np.isfinite(apart).any() else 0.0
 
 
 def _size(r: float, zoom: float) -> int:

@@ -74,7 +74,9 @@ class BarTrack:
     `x_px`, `y_px` are NaN where the bar is lost; `r_px` is the plate's followed radius;
     `confidence` runs from 0 to 1; `state` holds `State` codes. `rim` is the plate as it was
     found on the (first) marked frame. `still_x_px`, `still_y_px` are the path as a camera that
-    stands still would have seen it (the same as `x_px`, `y_px` where the camera did).
+    stands still would have seen it (the same as `x_px`, `y_px` where the camera did). `sharp`
+    says how crisp the plate is (only its changes mean something; NaN where not known), `contrast`
+    how far it stands out on the marked frame, in grey levels.
     """
 
     t_s: NDArray[np.float64]
@@ -86,6 +88,8 @@ class BarTrack:
     rim: Rim
     still_x_px: NDArray[np.float64]
     still_y_px: NDArray[np.float64]
+    sharp: NDArray[np.float64]
+    contrast: float
 
     def __len__(self) -> int:
         return len(self.t_s)

@@ -23,7 +23,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable, MarkError
 from keen_kettle.core.track.background import still_path
-from keen_kettle.core.track.cues import Grey, Guess, Look, flow_guess
+from keen_kettle.core.track.cues import Grey, Guess, Look, contrast, flow_guess
 from keen_kettle.core.track.mark import BarTrack, PlateMark, State
 from keen_kettle.core.track.rim import Rim, RimFit, RimModel, fit_rim
 
@@ -53,6 +53,7 @@ class _Point:
     r: float
     confidence: float
     state: State
+    sharp: float = np.nan
 
 
 def track_bar(
@@ -109,7 +110,10 @@ def track_bar(
         cancelled,
         lambda share: progress(PLATE_SHARE + (1 - PLATE_SHARE) * share),
     )
-    return replace(track, still_x_px=x, still_y_px=y)
+    first = rims[marks[0].frame]
+    grey = _grey(pictures.bgr(marks[0].frame))
+    clear = contrast(grey, first.x_px, first.y_px, float(np.mean(first.axes_px)))
+    return replace(track, still_x_px=x, still_y_px=y, contrast=clear)
 
 
 def _runs(ordered: Sequence[PlateMark], count: int) -> list[tuple[PlateMark, int]]:
@@ -160,6 +164,7 @@ def _blend(left: _Point, right: _Point, share: float) -> _Point:
         a * left.r + b * right.r,
         confidence,
         state,
+        left.sharp,
     )
 
 
@@ -176,6 +181,8 @@ def _as_track(t_s: NDArray[np.float64], points: list[_Point | None], rim: Rim) -
         rim=rim,
         still_x_px=np.array([p.x for p in filled]),
         still_y_px=np.array([p.y for p in filled]),
+        sharp=np.array([p.sharp for p in filled]),
+        contrast=0.0,
     )
 
 
@@ -251,7 +258,7 @@ class _Plate:
         if best is None or best.confidence < 0.6 * POOR:
             return self.lose(gap_s)
         self._accept(best, grey, gap_s)
-        return best
+        return replace(best, sharp=self.first.sharpness(grey, best.x, best.y))
 
     def lose(self, gap_s: float) -> _Point:
         """Coast on with a fading velocity; the frame has no point of its own."""

@@ -29,7 +29,7 @@ class LoopStrip(QWidget):
         self._buttons: dict[str, QToolButton] = {}
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(4)
+        layout.setSpacing(3)
         for number, name in enumerate(STATIONS, 1):
             if number > 1:
                 layout.addWidget(label("›", "quiet", wrap=False))
@@ -38,6 +38,7 @@ class LoopStrip(QWidget):
             made.setAutoExclusive(True)
             made.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
             made.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+            made.setProperty("role", "strip")
             made.setToolTip(f"Go to {name} (Ctrl+{number})")
             made.clicked.connect(lambda _on, name=name: self.chosen.emit(name))
             self._buttons[name] = made

@@ -19,6 +19,7 @@ from keen_kettle.core.plan import Prescription
 from keen_kettle.desk.parts import Soon, button, clear, column, label, row, with_picture
 from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.review_model import ReviewModel
+from keen_kettle.desk.widgets.check_list import CheckList
 from keen_kettle.desk.widgets.measure_list import MeasureList
 from keen_kettle.desk.widgets.setup_fields import SetupFields
 from keen_kettle.desk.words import evidence_words, load_words, praise_words
@@ -48,12 +49,16 @@ class SayCard(QFrame):
         self.progress.setRange(0, 1000)
         self.setup = SetupFields(model)
         self.measures = MeasureList(model)
+        self.check = CheckList(model)
         self._setup_fold = _Fold("Set-up", self.setup)
+        self._check_fold = _Fold("Clip check", self.check)
+        self.check.summed_up.connect(self._check_fold.head.setText)
         self._measures_fold = _Fold("All measures", self.measures)
         inside = QWidget()
         inside.setLayout(
             column(
-                *(self._said, self.progress, self._measures_fold, self._setup_fold),
+                *(self._said, self.progress, self._measures_fold),
+                *(self._setup_fold, self._check_fold),
                 spacing=10,
                 margin=14,
             )
@@ -103,6 +108,7 @@ class SayCard(QFrame):
             self._setup_fold.open_up(state in ("mark", "track"))
             self._state = state
         self._setup_fold.setVisible(state not in ("empty", "loading"))
+        self._check_fold.setVisible(state not in ("empty", "loading"))
         self._measures_fold.setVisible(state == "answer" and model.answer is not None)
         self.progress.setVisible(state == "tracking")
         self.rebuilt.emit()

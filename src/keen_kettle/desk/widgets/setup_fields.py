@@ -27,6 +27,11 @@ class SetupFields(QWidget):
         self.athlete = QComboBox()
         self.lift = QComboBox()
         self.lift.addItems([derivative.name for derivative in filmed_derivatives()])
+        for box in (self.athlete, self.lift):
+            box.setSizeAdjustPolicy(
+                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
+            box.setMinimumContentsLength(8)
         self.mass = number_field(0, 500, 0.5, " kg", 1)
         self.mass.setSpecialValueText("not given")
         self.diameter = number_field(100, 700, 5, " mm", 0)
