@@ -45,6 +45,14 @@ KINDS: dict[str, tuple[LiftScript, Filming]] = {
         LiftScript("clean", "hang", "full", Body(1.6)),
         Filming(seed=105, camera=Camera(640, 360, 142.0, 327.0, 320.0)),
     ),
+    "snatch, held in the hand (shake 5 px)": (
+        LiftScript("snatch", faults={"loop": 0.5}),
+        Filming(fps=60, seed=107, shake_px=5.0),
+    ),
+    "clean, panned 180 px, shake 3 px, 30 a second": (
+        LiftScript("clean"),
+        Filming(fps=30, exposure_s=1 / 100, seed=108, shake_px=3.0, pan_px=180.0),
+    ),
     "snatch pull, 120 a second": (
         LiftScript("snatch", receive="none", faults={"rushed-first-pull": 0.6}),
         Filming(fps=120, exposure_s=1 / 400, seed=106),

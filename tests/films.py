@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.analysis import ReaderPictures
 from keen_kettle.core.clip import ClipReader, read_index
+from keen_kettle.core.clip.write import write_clip
 from keen_kettle.core.simulate import (
     Camera,
     Filming,
@@ -22,7 +23,7 @@ from keen_kettle.core.simulate import (
 )
 from keen_kettle.core.track import BarTrack, PlateMark, track_bar
 
-__all__ = ["TestFilm", "film", "tracked"]
+__all__ = ["TestFilm", "film", "tracked", "twice"]
 
 _room = tempfile.TemporaryDirectory(prefix="kettle-films-")
 
@@ -69,6 +70,19 @@ def film(name: str) -> TestFilm:
     lift = simulate_lift(script)
     beside = render_clip(lift, filming, path)
     return TestFilm(path, lift, json.loads(beside.read_text()))
+
+
+@cache
+def twice(name: str) -> TestFilm:
+    """A film of two lifts: a known one, backwards (which lowers the bar), and again; 30 a second."""
+    known = film(name)
+    with ClipReader(read_index(known.path)) as reader:
+        pictures = [reader.frame(k).bgr() for k in range(0, len(reader.index), 2)]
+    bar = known.bar_px[::2].tolist()
+    order = [*range(len(pictures)), *range(len(pictures) - 2, -1, -1), *range(1, len(pictures))]
+    path = Path(_room.name) / f"{name}-twice.mp4"
+    write_clip(path, ((k / 30, pictures[number]) for k, number in enumerate(order)), 30, crf=20)
+    return TestFilm(path, known.lift, {**known.truth, "bar_px": [bar[number] for number in order]})
 
 
 @cache

@@ -239,7 +239,10 @@ class TestEvents(unittest.TestCase):
             track,
             **{
                 name: getattr(track, name)[:end]
-                for name in ("t_s", "x_px", "y_px", "r_px", "confidence", "state")
+                for name in (
+                    *("t_s", "x_px", "y_px", "r_px", "confidence", "state"),
+                    *("still_x_px", "still_y_px", "sharp"),
+                )
             },
         )
         answer = judged(LiftScript(), cut)

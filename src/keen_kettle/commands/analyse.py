@@ -48,6 +48,9 @@ def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -
         help="frames a second when it was filmed, if the film is slow motion",
     )
     words.add_argument(
+        "--rep", type=int, default=1, metavar="N", help="which of several lifts is judged, from 1"
+    )
+    words.add_argument(
         "--out", type=Path, metavar="FILE.json", help="where to write; otherwise printed"
     )
     words.set_defaults(run=run)
@@ -109,6 +112,7 @@ def analyse(words: argparse.Namespace) -> str:
         words.stature_m,
         steady=not words.no_steady,
         capture_fps=words.capture_fps,
+        rep=words.rep - 1,
         marks=(mark,),
     )
     content = load_content()
@@ -117,5 +121,7 @@ def analyse(words: argparse.Namespace) -> str:
     with ClipReader(index) as reader:
         track = track_bar(ReaderPictures(reader), settings.marks)
     answer = assess(track, settings, content)
+    if not 1 <= words.rep <= max(len(answer.reps), 1):
+        raise MarkError(f"There is no lift {words.rep} in this clip; it holds {len(answer.reps)}.")
     whole = document(index, settings, track, answer, __version__)
     return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"

@@ -76,6 +76,8 @@ ACTIONS = (
         ("Ctrl+Return",),
         "Write it to the athlete's record.",
     ),
+    ActionWords("rep_before", "The lift before", "Review", ("[",), "In a clip of several lifts."),
+    ActionWords("rep_after", "The next lift", "Review", ("]",), "In a clip of several lifts."),
     ActionWords("whole", "Whole film on the time line", "Review", ("W",), "Or only the lift."),
     ActionWords(
         "go_screen", "Screen", "Go", ("Ctrl+1",), "Athletes, what they can do safely, their fit."

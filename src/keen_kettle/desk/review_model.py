@@ -85,6 +85,7 @@ class ReviewModel(QObject):
         self.index = None
         self.frame = 0
         self.draft = self.rim = self.track = self.answer = self.growing = None
+        self.rep = 0
         self.marking = False
         self._frames.open(self.clip.path)
         self.clip_changed.emit()
@@ -281,6 +282,7 @@ class ReviewModel(QObject):
             stature_m=athlete.stature_m if athlete is not None else None,
             steady=self.clip.steady,
             capture_fps=self.clip.capture_fps,
+            rep=self.rep,
             marks=self.clip.marks,
         )
 
@@ -299,6 +301,19 @@ class ReviewModel(QObject):
             return track.x_px, track.y_px
         here = track.camera_px[frame]
         return track.still_x_px + here[0], track.still_y_px + here[1]
+
+    def choose_rep(self, number: int) -> None:
+        """Judge another of several lifts, and go to where it begins."""
+        answer = self.answer
+        if answer is None or not 0 <= number < len(answer.reps) or number == answer.rep:
+            return
+        self.rep = number
+        self.go_to_frame(answer.reps[number].events["lift_off"].frame)
+        self.reckon()
+
+    def step_rep(self, by: int) -> None:
+        if self.answer is not None:
+            self.choose_rep(self.answer.rep + by)
 
     # Tracking
 

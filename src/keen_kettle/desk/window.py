@@ -159,6 +159,8 @@ class Window(QMainWindow):
             "track": review.start_tracking,
             "stop": self._stop,
             "take": lambda: self.offers.take(self.offers.offers[0]),
+            "rep_before": lambda: review.step_rep(-1),
+            "rep_after": lambda: review.step_rep(1),
             "whole": lambda: self.review_station.rhythm.show_whole(
                 self.actions_by_id["whole"].isChecked()
             ),
@@ -280,6 +282,9 @@ class Window(QMainWindow):
             "unmark": on_film and marked and not review.tracking,
             "track": on_film and marked and not review.tracking and review.track is None,
             "stop": review.tracking or review.marking,
+            "rep_before": review.answer is not None and review.answer.rep > 0,
+            "rep_after": review.answer is not None
+            and review.answer.rep + 1 < len(review.answer.reps),
             "take": bool(self.offers.offers) and self._open_finding(),
             "undo": self.desk.undo_stack.canUndo() and not review.tracking,
             "redo": self.desk.undo_stack.canRedo() and not review.tracking,

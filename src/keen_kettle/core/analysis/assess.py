@@ -14,15 +14,17 @@ from keen_kettle.core.motion import (
     Clock,
     Event,
     Measure,
+    Rep,
     bar_measures,
     bar_motion,
     film_clock,
     find_events,
+    split_reps,
     without_times,
 )
 from keen_kettle.core.track import BarTrack, PlateMark, Scale, State, scale_from_rim
 
-__all__ = ["Assessment", "ClipSettings", "ReaderPictures", "assess"]
+__all__ = ["Assessment", "ClipSettings", "ReaderPictures", "assess", "rep_measures"]
 
 
 UNTRUE_TIMES = "the film repeats its pictures, so its times are not the lift's"
@@ -33,7 +35,8 @@ class ClipSettings:
     """What the coach says about a clip.
 
     `steady` takes the camera's own movement out; `capture_fps` is at how many pictures a second
-    it was filmed, where that is not what the film says.
+    it was filmed, where that is not what the film says; `rep` is the repetition that is judged,
+    from 0.
     """
 
     derivative: Derivative
@@ -44,6 +47,7 @@ class ClipSettings:
     cutoff_hz: float | None = None
     steady: bool = True
     capture_fps: float | None = None
+    rep: int = 0
     marks: tuple[PlateMark, ...] = ()
 
 
@@ -60,6 +64,8 @@ class Assessment:
     diagnosis: Diagnosis | None
     notes: tuple[str, ...]
     clock: Clock
+    reps: tuple[Rep, ...]
+    rep: int
 
     @property
     def judged(self) -> bool:
@@ -87,17 +93,10 @@ def assess(track: BarTrack, settings: ClipSettings, content: Content) -> Assessm
     clock = film_clock(track, settings.capture_fps)
     track = replace(track, t_s=clock.t_s)
     motion = bar_motion(track, scale, settings.facing, settings.cutoff_hz, settings.steady)
-    events = find_events(motion, settings.derivative)
-    measures = bar_measures(
-        motion,
-        events,
-        settings.derivative,
-        settings.mass_kg,
-        settings.stature_m,
-        settings.diameter_mm / 1000,
-    )
-    if not clock.trusted:
-        measures = without_times(measures, UNTRUE_TIMES)
+    reps = tuple(split_reps(motion, settings.derivative))
+    number = min(max(settings.rep, 0), max(len(reps) - 1, 0))
+    events = reps[number].events if reps else find_events(motion, settings.derivative)
+    measures = rep_measures(motion, clock, events, settings)
     family = settings.derivative.family
     findings = judge(measures, family, content, track.confidence)
     return Assessment(
@@ -108,9 +107,35 @@ def assess(track: BarTrack, settings: ClipSettings, content: Content) -> Assessm
         tuple(findings),
         tuple(praise(measures, family, content, findings)),
         find_cause(findings, content),
-        tuple(_notes(track, scale, events, settings, clock)),
+        tuple(_notes(track, scale, events, settings, clock) + _rep_notes(reps, number)),
         clock,
+        reps,
+        number,
     )
+
+
+def rep_measures(
+    motion: BarMotion, clock: Clock, events: dict[str, Event], settings: ClipSettings
+) -> dict[str, Measure]:
+    """The measures of one repetition; without those in true times where these are not known."""
+    measures = bar_measures(
+        motion,
+        events,
+        settings.derivative,
+        settings.mass_kg,
+        settings.stature_m,
+        settings.diameter_mm / 1000,
+    )
+    return measures if clock.trusted else without_times(measures, UNTRUE_TIMES)
+
+
+def _rep_notes(reps: tuple[Rep, ...], number: int) -> list[str]:
+    notes = []
+    if len(reps) > 1:
+        notes.append(f"The clip holds {len(reps)} lifts; this is lift {number + 1}.")
+    if reps and reps[number].received is False:
+        notes.append("The bar came back to where it began: this lift was not received.")
+    return notes
 
 
 def _notes(

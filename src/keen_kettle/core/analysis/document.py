@@ -10,10 +10,11 @@ from pathlib import Path
 
 import numpy as np
 
-from keen_kettle.core.analysis.assess import Assessment, ClipSettings, clip_facts
+from keen_kettle.core.analysis.assess import Assessment, ClipSettings, clip_facts, rep_measures
 from keen_kettle.core.analysis.check import ClipCheck, check_clip
 from keen_kettle.core.clip import ClipIndex
 from keen_kettle.core.content import Content
+from keen_kettle.core.motion import Event, Measure
 from keen_kettle.core.track import STATES, TRACKER_VERSION, BarTrack
 
 __all__ = ["DOCUMENT_VERSION", "document", "measures_csv", "path_csv", "write_text_safely"]
@@ -57,26 +58,21 @@ def document(
         },
         "smoothing": {"cutoff_hz": assessment.motion.cutoff_hz},
         "bar": {"points": _points(track, assessment)},
-        "events": [
+        "events": _events(assessment.events),
+        "measures": _measures(assessment.measures),
+        "rep": assessment.rep,
+        "reps": [
             {
-                "name": event.name,
-                "frame": event.frame,
-                "t_s": _number(event.t_s, 5),
-                "sigma_s": _number(event.sigma_s, 5),
-                "source": event.source,
+                "first_frame": rep.first,
+                "last_frame": rep.last,
+                "received": rep.received,
+                "events": _events(rep.events),
+                "measures": _measures(
+                    rep_measures(assessment.motion, assessment.clock, rep.events, settings)
+                ),
             }
-            for event in assessment.events.values()
+            for rep in assessment.reps
         ],
-        "measures": {
-            name: {
-                "value": _number(measure.value, 5),
-                "sigma": _number(measure.sigma, 5),
-                "unit": measure.unit,
-                "frame": measure.frame,
-                "why_missing": measure.why or None,
-            }
-            for name, measure in assessment.measures.items()
-        },
         "findings": [
             {
                 "fault": finding.fault,
@@ -110,6 +106,32 @@ def document(
 def vars_of(mark: object) -> dict[str, object]:
     """A small dataclass as a plain dictionary."""
     return dict(vars(mark))
+
+
+def _events(events: dict[str, Event]) -> list[dict[str, object]]:
+    return [
+        {
+            "name": event.name,
+            "frame": event.frame,
+            "t_s": _number(event.t_s, 5),
+            "sigma_s": _number(event.sigma_s, 5),
+            "source": event.source,
+        }
+        for event in events.values()
+    ]
+
+
+def _measures(measures: dict[str, Measure]) -> dict[str, object]:
+    return {
+        name: {
+            "value": _number(measure.value, 5),
+            "sigma": _number(measure.sigma, 5),
+            "unit": measure.unit,
+            "frame": measure.frame,
+            "why_missing": measure.why or None,
+        }
+        for name, measure in measures.items()
+    }
 
 
 def _check(check: ClipCheck) -> dict[str, object]:

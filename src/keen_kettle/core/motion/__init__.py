@@ -4,6 +4,7 @@ from keen_kettle.core.motion.bar import BarMotion, bar_motion
 from keen_kettle.core.motion.clock import TRUST_REPEATS, Clock, film_clock, without_times
 from keen_kettle.core.motion.events import EVENT_NAMES, Event, find_events
 from keen_kettle.core.motion.measures import Measure, bar_measures
+from keen_kettle.core.motion.reps import Rep, split_reps
 
 __all__ = [
     "EVENT_NAMES",
@@ -12,9 +13,11 @@ __all__ = [
     "Clock",
     "Event",
     "Measure",
+    "Rep",
     "bar_measures",
     "bar_motion",
     "film_clock",
     "find_events",
+    "split_reps",
     "without_times",
 ]

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.motion.bar import BarMotion
 
-__all__ = ["EVENT_NAMES", "Event", "find_events"]
+__all__ = ["EVENT_NAMES", "SMALLEST_RISE_M", "Event", "find_events", "lifting_crests"]
 
 Array = NDArray[np.float64]
 
@@ -101,6 +101,17 @@ def _still(motion: BarMotion) -> float:
     return max(STILL_MPS, min(2.0 * quiet, 0.15))
 
 
+def lifting_crests(v: Array, frame_s: float) -> list[int]:
+    """Crests of upward velocity that lift the bar; rebounds after a fast fall are left out."""
+    crests = np.flatnonzero((v[1:-1] > v[:-2]) & (v[1:-1] >= v[2:])) + 1
+    before = max(round(REBOUND_S / frame_s), 1)
+    return [
+        int(k)
+        for k in crests
+        if v[k] >= 0.4 and v[max(k - before, 0) : k].min(initial=0.0) > FASTEST_LOWERING_MPS
+    ]
+
+
 def _main_peak(v: Array, y: Array, frame_s: float) -> int | None:
     """The peak of the second pull of the first lift in the clip.
 
@@ -109,13 +120,7 @@ def _main_peak(v: Array, y: Array, frame_s: float) -> int | None:
     comes later); the peak is the last such crest before the bar stops rising, since a rushed
     first pull may be faster than the second.
     """
-    crests = np.flatnonzero((v[1:-1] > v[:-2]) & (v[1:-1] >= v[2:])) + 1
-    before = max(round(REBOUND_S / frame_s), 1)
-    lifted = [
-        int(k)
-        for k in crests
-        if v[k] >= 0.4 and v[max(k - before, 0) : k].min(initial=0.0) > FASTEST_LOWERING_MPS
-    ]
+    lifted = lifting_crests(v, frame_s)
     if not lifted:
         return None
     fastest = max(v[k] for k in lifted)

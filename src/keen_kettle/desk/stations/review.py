@@ -8,6 +8,7 @@ from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.widgets.film_view import FilmView
 from keen_kettle.desk.widgets.path_lane import PathLane
+from keen_kettle.desk.widgets.rep_bar import RepBar
 from keen_kettle.desk.widgets.rhythm import Rhythm
 from keen_kettle.desk.widgets.say_card import SayCard
 from keen_kettle.desk.widgets.transport import Transport
@@ -32,7 +33,10 @@ class ReviewStation(QWidget):
         self.say = SayCard(model, offers)
         self.film.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         picture = row(self.film, self.lane, spacing=2)
-        left = column(self.title, picture, self.transport, self.rhythm, spacing=6)
+        self.reps = RepBar(model)
+        above = row(self.title, self.reps, spacing=12)
+        above.setStretch(0, 1)
+        left = column(above, picture, self.transport, self.rhythm, spacing=6)
         left.setStretch(1, 1)
         whole = row(left, self.say, spacing=12, margin=12)
         whole.setStretch(0, 1)

@@ -133,7 +133,7 @@ class Rhythm(QWidget):
 
     def _span(self) -> tuple[float, float]:
         times, answer = self._model.times_s, self._model.answer
-        end = float(times[-1]) if len(times) else 1.0
+        end = float(times[-1] + np.median(np.diff(times))) if len(times) > 1 else 1.0
         if self._whole or answer is None or "peak_velocity" not in answer.events:
             return 0.0, end
         first, last = answer.events["lift_off"].t_s, max(e.t_s for e in answer.events.values())

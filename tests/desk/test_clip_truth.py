@@ -1,0 +1,89 @@
+"""What the window says about a clip's own truth: several lifts, camera, slow motion, the check."""
+
+import unittest
+
+from keen_kettle.desk.window import Window
+from tests.desk.base import DeskCase
+from tests.films import film, twice
+
+
+class TestSeveralLifts(DeskCase):
+    def test_each_lift_of_a_clip_is_judged_by_itself(self) -> None:
+        known = twice("hang")
+        self.keep(known, lift="hang power clean")
+        window = self.open()
+        self.open_clip(window)
+        self.drag_mark(window, known)
+        self.press(window, "T")
+        review = window.review
+        self.until(lambda: review.answer is not None, 90, "it was not tracked")
+        self.settle()
+        assert review.answer is not None
+        self.assertEqual(len(review.answer.reps), 2)
+        bar = window.review_station.reps
+        self.assertIn("Lift 1 of 2", self.shown(bar))
+        self.assertFalse(bar.before.isEnabled())
+        first = review.answer.events["peak_velocity"]
+        self.press(window, "]")
+        self.until(lambda: review.answer is not None and review.answer.rep == 1)
+        self.settle()
+        self.assertIn("Lift 2 of 2", self.shown(bar))
+        second = review.answer.events["peak_velocity"]
+        self.assertGreater(second.t_s, first.t_s + 2)
+        self.assertEqual(review.frame, review.answer.reps[1].events["lift_off"].frame)
+        self.assertIn("holds 2 lifts; this is lift 2", " ".join(review.answer.notes))
+        self.press(window, "[")
+        self.until(lambda: review.answer is not None and review.answer.rep == 0)
+
+
+class TestSetUp(DeskCase):
+    def tracked(self) -> Window:
+        known = film("hang")
+        self.keep(known, lift="hang power clean")
+        window = self.open()
+        self.open_clip(window)
+        self.drag_mark(window, known)
+        self.press(window, "T")
+        self.until(lambda: window.review.answer is not None, 90, "it was not tracked")
+        self.settle()
+        return window
+
+    def test_the_filming_rate_sets_the_clock_and_the_time_line_follows(self) -> None:
+        window = self.tracked()
+        review, rhythm = window.review, window.review_station.rhythm
+        assert review.answer is not None
+        self.assertFalse(window.review_station.reps.isVisible(), "one lift needs no choice")
+        before = review.answer.measures["peak_velocity"].value
+        window.review_station.say.setup.capture.setValue(90)
+        self.until(lambda: review.answer is not None and review.answer.clock.slowed > 1.2)
+        after = review.answer.measures["peak_velocity"].value
+        assert before is not None and after is not None
+        self.assertAlmostEqual(after / before, 1.5, delta=0.1)
+        rhythm.show_whole(True)
+        self.settle()
+        assert review.index is not None
+        self.assertAlmostEqual(rhythm.axes.end_s, review.index.duration_s / 1.5, delta=0.02)
+        self.press(window, "Ctrl+Z")
+        self.until(lambda: review.answer is not None and review.answer.clock.slowed == 1)
+
+    def test_the_clip_check_is_beside_the_film_before_and_after_tracking(self) -> None:
+        known = film("hang")
+        self.keep(known, lift="hang power clean")
+        window = self.open()
+        self.open_clip(window)
+        say = window.review_station.say
+        say._check_fold.open_up(True)
+        self.settle()
+        self.assertIn("Frames a second: 60 a second", self.shown(say))
+        self.assertIn("known once the bar is tracked", self.shown(say))
+        self.drag_mark(window, known)
+        self.press(window, "T")
+        self.until(lambda: window.review.answer is not None, 90)
+        self.settle()
+        words = self.shown(say)
+        self.assertIn("Speeds may be trusted", words)
+        self.assertIn("Camera: still", words)
+
+
+if __name__ == "__main__":
+    unittest.main()
