@@ -4,7 +4,8 @@ Corners of the picture away from the lifter are followed from a reference frame 
 (pyramidal flow, checked backwards), and a similarity is fitted to most of them: shift, roll and
 zoom. The plate's place is carried back by it to where a still camera would have seen it. Following
 from one reference, not from frame to frame, keeps small errors from adding up; a new reference is
-taken when too little of the old one is left in the picture.
+taken when too little of the old one is left in the picture. A few frames are tried first: most
+cameras stand still, and then there is nothing more to do.
 """
 
 from collections.abc import Callable
@@ -27,6 +28,8 @@ WORK_WIDTH = 640
 LIFTER = 2.6
 """The lifter's half width in plate radii; what is nearer to the bar's path is left out."""
 FEWEST, LEAST_SHARE = 14, 0.35
+PROBES = 40
+"""So many frames are looked at first; a camera that stands still in them is left at that."""
 MATTERS = 0.012
 """Movement under this share of the plate's diameter is noise: the camera stands still."""
 
@@ -57,11 +60,31 @@ def still_path(
     Cancelled
     """
     seen = np.flatnonzero(np.isfinite(x_px))
+    path = np.column_stack([x_px, y_px])
     if len(seen) < 2:
         return x_px.copy(), y_px.copy()
-    follower = _Background(x_px[seen], radius_px)
-    still = np.column_stack([x_px, y_px])
-    for done, number in enumerate(seen):
+    probe = seen[:: max(len(seen) // PROBES, 1)]
+    still = path
+    for frames, share in ((probe, 0.3), (seen, 1.0)):
+        carried = _carried_back(pictures, path, frames, radius_px, cancelled)
+        progress(share)
+        if carried is None or not _matters(carried[frames] - path[frames], radius_px):
+            return x_px.copy(), y_px.copy()
+        still = carried
+    return still[:, 0], still[:, 1]
+
+
+def _carried_back(
+    pictures: Callable[[int], NDArray[np.uint8]],
+    path: Array,
+    frames: NDArray[np.intp],
+    radius_px: float,
+    cancelled: Callable[[], bool],
+) -> Array | None:
+    """The path with some frames carried back to the first; None if too few could be."""
+    follower = _Background(path[frames, 0], radius_px)
+    still = path.copy()
+    for number in frames:
         if cancelled():
             raise Cancelled("Tracking was stopped; the marks are kept.")
         try:
@@ -70,13 +93,15 @@ def still_path(
             matrix = None
         if matrix is not None:
             still[number] = matrix[:, :2] @ still[number] + matrix[:, 2]
-        elif follower.failed > 0.1 * len(seen) + 3:
-            return x_px.copy(), y_px.copy()
-        progress((done + 1) / len(seen))
-    away = np.hypot(still[seen, 0] - x_px[seen], still[seen, 1] - y_px[seen])
-    if float(np.percentile(away, 98)) < MATTERS * 2 * radius_px:
-        return x_px.copy(), y_px.copy()
-    return still[:, 0], still[:, 1]
+        elif follower.failed > 0.1 * len(frames) + 3:
+            return None
+    return still
+
+
+def _matters(away_px: Array, radius_px: float) -> bool:
+    """Whether the movement is more than the background's own noise."""
+    moved = np.hypot(away_px[:, 0], away_px[:, 1])
+    return float(np.percentile(moved, 95)) >= MATTERS * 2 * radius_px
 
 
 class _Background:
@@ -120,7 +145,7 @@ class _Background:
         mask = np.full(small.shape, 255, np.uint8)
         left = int(max(self.left * self.zoom, 0))
         mask[:, left : int(max(self.right * self.zoom, 0))] = 0
-        found = cv2.goodFeaturesToTrack(small, 160, 0.01, 9, mask=mask)
+        found = cv2.goodFeaturesToTrack(small, 110, 0.01, 11, mask=mask)
         return np.zeros((0, 1, 2), np.float32) if found is None else found.astype(np.float32)
 
     def _fit(self, reference: _Reference, small: Grey) -> tuple[Array, float] | None:
@@ -170,7 +195,7 @@ def _flow(
         points,
         expected.copy(),
         winSize=(15, 15),
-        maxLevel=3,
+        maxLevel=2,
         criteria=(cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 20, 0.01),
         flags=cv2.OPTFLOW_USE_INITIAL_FLOW,
     )
