@@ -2,6 +2,9 @@
 
 import unittest
 
+import numpy as np
+
+from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.desk.window import Window
 from tests.desk.base import DeskCase
 from tests.films import film, twice
@@ -83,6 +86,60 @@ class TestSetUp(DeskCase):
         words = self.shown(say)
         self.assertIn("Speeds may be trusted", words)
         self.assertIn("Camera: still", words)
+
+
+class TestBurnt(DeskCase):
+    def tracked(self) -> Window:
+        known = film("hang")
+        place = self.room / "mine.mp4"
+        place.write_bytes(known.path.read_bytes())
+        self.keep(known, lift="hang power clean", path=place)
+        window = self.open()
+        self.open_clip(window)
+        self.drag_mark(window, known)
+        self.press(window, "T")
+        self.until(lambda: window.review.answer is not None, 90, "it was not tracked")
+        self.settle()
+        return window
+
+    def test_the_film_goes_out_with_its_path_slowed_and_the_original_stays(self) -> None:
+        window = self.tracked()
+        source = self.room / "mine.mp4"
+        before = source.read_bytes()
+        window.review.set_speed(0.5)
+        path = self.room / "out.mp4"
+        with self.saving(path):
+            self.press(window, "Ctrl+Shift+F")
+        self.until(lambda: window._writing is None, 60, "it was not written")
+        self.assertEqual(source.read_bytes(), before)
+        index, old = read_index(path), read_index(source)
+        self.assertEqual(len(index), len(old))
+        self.assertAlmostEqual(index.duration_s, 2 * old.duration_s, delta=0.05)
+        assert window.review.track is not None
+        frame = len(index) // 2
+        with ClipReader(index) as new, ClipReader(old) as plain:
+            apart = np.abs(new.frame(frame).bgr().astype(int) - plain.frame(frame).bgr())
+        x, y = window.review.track.x_px[frame], window.review.track.y_px[frame]
+        near = apart[int(y) - 4 : int(y) + 5, int(x) - 4 : int(x) + 5]
+        self.assertGreater(float(near.mean()), 40, "the bar's place is drawn")
+        self.assertLess(float(np.median(apart)), 4, "the rest is as it was")
+
+    def test_it_can_be_stopped_and_never_overwrites_its_source(self) -> None:
+        window = self.tracked()
+        path = self.room / "out.mp4"
+        with self.saving(path):
+            self.press(window, "Ctrl+Shift+F")
+        self.press(window, "Esc")
+        self.until(lambda: window._writing is None, 30)
+        self.assertEqual([one.name for one in self.room.glob("*out*")], [])
+        with self.saving(self.room / "mine.mp4"):
+            self.press(window, "Ctrl+Shift+F")
+        self.until(lambda: window._writing is None, 30)
+        self.assertIn("the original is never touched", self.shown(window.notice))
+        with self.saving(self.room / "nowhere" / "out.mp4"):
+            self.press(window, "Ctrl+Shift+F")
+        self.until(lambda: window._writing is None, 30)
+        self.assertIn("could not be written", self.shown(window.notice))
 
 
 if __name__ == "__main__":

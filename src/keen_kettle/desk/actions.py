@@ -45,6 +45,13 @@ ACTIONS = (
         ("Ctrl+Alt+E",),
         "One row a measure, in SI units.",
     ),
+    ActionWords(
+        "export_film",
+        "Export film with the path (MP4) …",
+        "File",
+        ("Ctrl+Shift+F",),
+        "Path, trail and figures in the picture, at the speed chosen under the film; no names.",
+    ),
     ActionWords("quit", "Quit", "File", ("Ctrl+Q",), "Everything is saved already."),
     ActionWords("undo", "Undo", "Edit", ("Ctrl+Z",), "Take back what was done last."),
     ActionWords("redo", "Redo", "Edit", ("Ctrl+Shift+Z", "Ctrl+Y"), "Do it again."),

@@ -1,14 +1,23 @@
 """What an export is called and how its text is made; the core writes the content."""
 
 import json
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 from keen_kettle import __version__
-from keen_kettle.core.analysis import document, measures_csv, path_csv, write_text_safely
+from keen_kettle.core.analysis import (
+    burn_film,
+    document,
+    measures_csv,
+    path_csv,
+    write_text_safely,
+)
+from keen_kettle.core.clip import ClipReader
 from keen_kettle.desk.review_model import ReviewModel
+from keen_kettle.desk.workers import Job
 
-__all__ = ["EXPORTS", "Export", "export"]
+__all__ = ["EXPORTS", "Export", "export", "write_film"]
 
 
 @dataclass(frozen=True)
@@ -22,6 +31,33 @@ EXPORTS = {
     "export_path": Export(".path.csv", "CSV (*.csv)"),
     "export_measures": Export(".measures.csv", "CSV (*.csv)"),
 }
+
+
+def write_film(
+    review: ReviewModel, path: Path, finished: Callable[[], None], progress: Callable[[float], None]
+) -> Job:
+    """Write the film with its path in it, in the background, at the speed that it plays at."""
+    index, track, answer = review.index, review.track, review.answer
+    assert index is not None and track is not None and answer is not None
+    settings, speed, desk = review.settings(), review.speed, review.desk
+
+    def work(job: Job) -> None:
+        with ClipReader(index) as reader:
+            burn_film(reader, track, answer, settings, path, speed, job.tell, job.stopped)
+
+    def failed(reason: str) -> None:
+        finished()
+        desk.trouble.emit(reason)
+
+    def done(_nothing: object) -> None:
+        finished()
+        desk.said.emit(f"Written: {path}")
+
+    def cancelled() -> None:
+        finished()
+        desk.said.emit("Writing the film was stopped; nothing was kept of it.")
+
+    return desk.jobs.start(work, done, failed, progress, cancelled)
 
 
 def export(name: str, review: ReviewModel, path: Path) -> None:

@@ -294,13 +294,9 @@ class ReviewModel(QObject):
         return self.index.t_s if self.index is not None else np.zeros(0)
 
     def path_in_frame(self, frame: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """The path in the pixels of one frame: with a moving camera every frame sees it elsewhere."""
-        track = self.track
-        assert track is not None
-        if self.clip is None or not self.clip.steady or not np.isfinite(track.x_px[frame]):
-            return track.x_px, track.y_px
-        here = track.camera_px[frame]
-        return track.still_x_px + here[0], track.still_y_px + here[1]
+        """The path in the pixels of one frame, as the set-up wants it (camera taken out or not)."""
+        assert self.track is not None
+        return self.track.path_in_frame(frame, self.clip is None or self.clip.steady)
 
     def choose_rep(self, number: int) -> None:
         """Judge another of several lifts, and go to where it begins."""

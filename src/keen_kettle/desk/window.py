@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import (
 
 from keen_kettle.desk.actions import ACTIONS, MENUS
 from keen_kettle.desk.desk_model import DeskModel
-from keen_kettle.desk.exporting import EXPORTS, export
+from keen_kettle.desk.exporting import EXPORTS, export, write_film
 from keen_kettle.desk.parts import Soon, column, label, row
 from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.review_model import SPEEDS, ReviewModel
@@ -40,6 +40,7 @@ from keen_kettle.desk.tokens import DAYLIGHT, DUSK
 from keen_kettle.desk.widgets.loop_strip import LoopStrip
 from keen_kettle.desk.widgets.notice import Notice
 from keen_kettle.desk.widgets.pages import cautions_page, keys_page
+from keen_kettle.desk.workers import Job
 from keen_kettle.store import StoreError
 
 __all__ = ["PAGES", "Window"]
@@ -66,6 +67,7 @@ class Window(QMainWindow):
         self.review = ReviewModel(desk, self)
         self.offers = PrescribeModel(desk, self.review, self)
         self.teach = TeachModel(desk, self)
+        self._writing: Job | None = None
         self.setWindowTitle(title)
         self.setAcceptDrops(True)
         self.setMinimumSize(QSize(1080, 700))
@@ -144,6 +146,7 @@ class Window(QMainWindow):
         review, desk = self.review, self.desk
         works: dict[str, Callable[[], object]] = {
             "add_clip": self.add_clip,
+            "export_film": self.export_film,
             "quit": self.close,
             "undo": desk.undo_stack.undo,
             "redo": desk.undo_stack.redo,
@@ -281,7 +284,8 @@ class Window(QMainWindow):
             "mark": on_film and not review.tracking,
             "unmark": on_film and marked and not review.tracking,
             "track": on_film and marked and not review.tracking and review.track is None,
-            "stop": review.tracking or review.marking,
+            "stop": review.tracking or review.marking or self._writing is not None,
+            "export_film": review.answer is not None and self._writing is None,
             "rep_before": review.answer is not None and review.answer.rep > 0,
             "rep_after": review.answer is not None
             and review.answer.rep + 1 < len(review.answer.reps),
@@ -334,6 +338,31 @@ class Window(QMainWindow):
             return
         self._say(f"Written: {chosen}")
 
+    def export_film(self) -> None:
+        """Write the open film with its path in it; Esc stops it."""
+        review = self.review
+        if review.answer is None or review.clip is None or self._writing is not None:
+            return
+        slow = "" if review.speed == 1 else f"-{review.speed:g}x"
+        name = f"{review.clip.path.stem}.path{slow}.mp4"
+        chosen, _ = QFileDialog.getSaveFileName(
+            self, "Export the film", str(Path(self._last_folder()) / name), "Films (*.mp4 *.mkv)"
+        )
+        if not chosen:
+            return
+        path = Path(chosen)
+        path = path if path.suffix else path.with_suffix(".mp4")
+
+        def finished() -> None:
+            self._writing = None
+            self._enable()
+
+        def progress(share: float) -> None:
+            self._say(f"Writing {path.name}: {100 * share:.0f} % (Esc stops it)")
+
+        self._writing = write_film(review, path, finished, progress)
+        self._enable()
+
     def _ask_for_film(self, number: int) -> None:
         clip = next(one for one in self.desk.clips if one.id == number)
         self.notice.say(
@@ -355,6 +384,8 @@ class Window(QMainWindow):
         return str(self._settings.value("folder", str(Path.home())))
 
     def _stop(self) -> None:
+        if self._writing is not None:
+            self._writing.stop()
         self.review.stop_tracking()
         self.review.set_marking(False)
 

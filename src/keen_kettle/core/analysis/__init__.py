@@ -1,6 +1,7 @@
 """From a film and a mark to one answer: path, events, measures, findings, and its document."""
 
 from keen_kettle.core.analysis.assess import Assessment, ClipSettings, ReaderPictures, assess
+from keen_kettle.core.analysis.burn import burn_film
 from keen_kettle.core.analysis.check import CheckRow, ClipCheck, check_clip
 from keen_kettle.core.analysis.document import (
     DOCUMENT_VERSION,
@@ -18,6 +19,7 @@ __all__ = [
     "ClipSettings",
     "ReaderPictures",
     "assess",
+    "burn_film",
     "check_clip",
     "document",
     "measures_csv",

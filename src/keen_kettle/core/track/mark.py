@@ -111,6 +111,15 @@ class BarTrack:
         away = np.hypot(*self.camera_px.T)
         return float(np.nanmax(away, initial=0.0)) if np.isfinite(away).any() else 0.0
 
+    def path_in_frame(
+        self, frame: int, steady: bool = True
+    ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """The whole path in the pixels of one frame: a moving camera sees it elsewhere in each."""
+        if not steady or not np.isfinite(self.x_px[frame]):
+            return self.x_px, self.y_px
+        here = self.camera_px[frame]
+        return self.still_x_px + here[0], self.still_y_px + here[1]
+
     def share(self, state: State) -> float:
         """Share of all frames in a state."""
         return float(np.mean(self.state == state))
