@@ -10,7 +10,7 @@ from keen_kettle.core.content import Ladder, load_content, load_teaching, read_l
 from keen_kettle.core.content import ladders as ladder_module
 from keen_kettle.core.errors import ContentError
 from keen_kettle.core.lifts import CHECKS, parse_movement
-from keen_kettle.core.teach import check_ladder, taught_stages
+from keen_kettle.core.teach import cautions_of, check_ladder, taught_stages
 
 TEACHING = load_teaching()
 FAULTS = load_content().faults
@@ -61,6 +61,21 @@ class TestShipped(unittest.TestCase):
                 for ladder in TEACHING.ladders.values():
                     stages = taught_stages(ladder, {question.id: answer.id}, TEACHING)
                     self.assertTrue(stages, f"{ladder.id} {answer.id}")
+
+    def test_stages_that_can_hurt_carry_their_cautions(self) -> None:
+        cautions = load_content().cautions
+
+        def of(ladder: str, stage: str) -> tuple[str, ...]:
+            found = TEACHING.ladders[ladder].stage_named(stage)
+            assert found is not None
+            return cautions_of(found)
+
+        self.assertEqual(of("clean-bottom-up", "power-clean"), ("rack", "let-go"))
+        self.assertEqual(of("snatch-power", "mid-shin"), ("overhead", "let-go", "blocks"))
+        self.assertEqual(of("clean-bottom-up", "clean-pull"), ())
+        for ladder in TEACHING.ladders.values():
+            for stage in ladder.stage:
+                self.assertLessEqual(set(cautions_of(stage)), set(cautions))
 
     def test_the_front_squat_strand_runs_beside_the_clean_from_the_first_day(self) -> None:
         for stage in TEACHING.ladders["clean-bottom-up"].stage[:5]:

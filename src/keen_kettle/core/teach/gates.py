@@ -5,13 +5,14 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from keen_kettle.core.content.ladders import Stage, Teaching
-from keen_kettle.core.lifts import Movement, Needs, needs_of
+from keen_kettle.core.lifts import Derivative, Movement, Needs, needs_of
 from keen_kettle.core.teach.facts import Person, Visit
 from keen_kettle.core.teach.school import TaughtStage, movement_of
 
 __all__ = [
     "RUN",
     "Obstacle",
+    "cautions_of",
     "gate_run",
     "hard",
     "meets_gate",
@@ -102,6 +103,25 @@ def _check_obstacle(check: str, person: Person, teaching: Teaching) -> list[Obst
     if state == "not yet":
         return [Obstacle("check", check, f"“{name}” is not passed yet")]
     return [Obstacle("untested", check, f"“{name}” is not tested yet")]
+
+
+def cautions_of(stage: Stage) -> tuple[str, ...]:
+    """Ids of the cautions that belong beside a stage, the most pressing first."""
+    movement = movement_of(stage)
+    if movement is None:
+        return ()
+    needs = needs_of(movement)
+    found = []
+    if "shoulder" in needs.areas:
+        found.append("overhead")
+    if "front-rack" in needs.checks:
+        found.append("rack")
+    if isinstance(movement, Derivative):
+        if movement.has_catch and movement.implement == "barbell":
+            found.append("let-go")
+        if movement.support == "blocks":
+            found.append("blocks")
+    return tuple(found)
 
 
 def meets_gate(taught: TaughtStage, visit: Visit) -> bool:

@@ -19,7 +19,13 @@ from keen_kettle.core.analysis import write_text_safely
 from keen_kettle.core.content import Gate, Ladder, Stage, read_ladder
 from keen_kettle.core.errors import ContentError
 from keen_kettle.core.simulate import Body, figure_of
-from keen_kettle.core.teach import TaughtStage, check_ladder, movement_of, needs_of_stage
+from keen_kettle.core.teach import (
+    TaughtStage,
+    cautions_of,
+    check_ladder,
+    movement_of,
+    needs_of_stage,
+)
 from keen_kettle.desk.parts import (
     Soon,
     button,
@@ -266,6 +272,7 @@ class LaddersPage(QWidget):
             label("WHEN STUCK", "head"),
             label(one.stuck),
             *self._needs(taught),
+            *self._cautions(taught),
         ):
             self._detail.addWidget(widget)
         if one.parallel is not None:
@@ -285,6 +292,16 @@ class LaddersPage(QWidget):
         names = [checks[one].name for one in needs.checks if one in checks]
         parts = [*names, *needs.equipment]
         return [label("NEEDS", "head"), label(" · ".join(parts))] if parts else []
+
+    def _cautions(self, taught: TaughtStage) -> list[QWidget]:
+        cautions = self._teach.desk.content.cautions
+        found = [cautions[one].text for one in cautions_of(taught.stage) if one in cautions]
+        if not found:
+            return []
+        return [
+            label("SAFETY", "head"),
+            *(with_picture("octagon-alert", "safety", words) for words in found),
+        ]
 
     def _fill_schools(self) -> None:
         for question in self._teach.teaching.questions.values():
