@@ -10,6 +10,23 @@ from tests.desk.base import DeskCase
 from tests.films import film, twice
 
 
+class TrackedCase(DeskCase):
+    """A window with a tracked clip open; the film is the test's own copy."""
+
+    def tracked(self) -> Window:
+        known = film("hang")
+        place = self.room / "mine.mp4"
+        place.write_bytes(known.path.read_bytes())
+        self.keep(known, lift="hang power clean", path=place)
+        window = self.open()
+        self.open_clip(window)
+        self.drag_mark(window, known)
+        self.press(window, "T")
+        self.until(lambda: window.review.answer is not None, 90, "it was not tracked")
+        self.settle()
+        return window
+
+
 class TestSeveralLifts(DeskCase):
     def test_each_lift_of_a_clip_is_judged_by_itself(self) -> None:
         known = twice("hang")
@@ -39,18 +56,7 @@ class TestSeveralLifts(DeskCase):
         self.until(lambda: review.answer is not None and review.answer.rep == 0)
 
 
-class TestSetUp(DeskCase):
-    def tracked(self) -> Window:
-        known = film("hang")
-        self.keep(known, lift="hang power clean")
-        window = self.open()
-        self.open_clip(window)
-        self.drag_mark(window, known)
-        self.press(window, "T")
-        self.until(lambda: window.review.answer is not None, 90, "it was not tracked")
-        self.settle()
-        return window
-
+class TestSetUp(TrackedCase):
     def test_the_filming_rate_sets_the_clock_and_the_time_line_follows(self) -> None:
         window = self.tracked()
         review, rhythm = window.review, window.review_station.rhythm
@@ -88,20 +94,7 @@ class TestSetUp(DeskCase):
         self.assertIn("Camera: still", words)
 
 
-class TestBurnt(DeskCase):
-    def tracked(self) -> Window:
-        known = film("hang")
-        place = self.room / "mine.mp4"
-        place.write_bytes(known.path.read_bytes())
-        self.keep(known, lift="hang power clean", path=place)
-        window = self.open()
-        self.open_clip(window)
-        self.drag_mark(window, known)
-        self.press(window, "T")
-        self.until(lambda: window.review.answer is not None, 90, "it was not tracked")
-        self.settle()
-        return window
-
+class TestBurnt(TrackedCase):
     def test_the_film_goes_out_with_its_path_slowed_and_the_original_stays(self) -> None:
         window = self.tracked()
         source = self.room / "mine.mp4"

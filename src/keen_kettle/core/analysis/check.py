@@ -133,7 +133,7 @@ def _view(answer: Assessment) -> CheckRow:
         )
     return _row(
         ("view", "View"),
-        _graded(scale.view_angle_deg, 13, 22),
+        _graded(scale.view_angle_deg, 17, 24),
         f"turned by about {scale.view_angle_deg:.0f}°",
         scale.view_angle_deg,
         "deg",

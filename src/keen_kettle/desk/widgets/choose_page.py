@@ -2,7 +2,6 @@
 
 from functools import partial
 
-from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from keen_kettle.core.teach import (
@@ -15,11 +14,9 @@ from keen_kettle.core.teach import (
     place_on,
 )
 from keen_kettle.desk.parts import (
-    Soon,
     button,
     card,
     clear,
-    column,
     label,
     row,
     scrolled,
@@ -27,7 +24,7 @@ from keen_kettle.desk.parts import (
 )
 from keen_kettle.desk.teach_model import TeachModel
 from keen_kettle.desk.widgets.stage_strip import StageStrip
-from keen_kettle.desk.widgets.who_needed import WhoNeeded
+from keen_kettle.desk.widgets.who_needed import AthletePage
 from keen_kettle.store import Athlete
 
 __all__ = ["ChoosePage"]
@@ -36,54 +33,39 @@ BEST = 4
 """Choices that are shown whole; the rest are folded."""
 
 
-class ChoosePage(QWidget):
+class ChoosePage(AthletePage):
     """Rebuilt when the athlete, the screening or the places change."""
 
     def __init__(self, teach: TeachModel, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._teach = teach
+        super().__init__(
+            teach,
+            "Choose a ladder for an athlete",
+            "Aim, screening, age, training, equipment and time give a ranked list with reasons, and a stage to begin on. You choose.",
+            parent,
+        )
         self._all = False
         self._choices = QVBoxLayout()
         self._choices.setSpacing(10)
         self._places = QVBoxLayout()
         self._places.setSpacing(8)
-        self._board = QWidget()
         across = row(scrolled(self._choices), scrolled(self._places), spacing=12)
         across.setStretch(0, 5)
         across.setStretch(1, 6)
-        self._board.setLayout(across)
-        self._nobody = WhoNeeded(
-            teach,
-            "Choose a ladder for an athlete",
-            "Aim, screening, age, training, equipment and time give a ranked list with reasons, and a stage to begin on. You choose.",
-        )
-        self.setLayout(column(self._board, self._nobody))
-        self._soon = Soon(self._fill, self)
-        teach.changed.connect(self._soon.ask)
-        teach.row_changed.connect(lambda *_: self._soon.ask())
+        self.lay_out(across)
 
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        self._fill()
-
-    def _fill(self) -> None:
-        athlete = self._teach.desk.athlete(self._teach.desk.who)
-        self._board.setVisible(athlete is not None)
-        self._nobody.setVisible(athlete is None)
-        if athlete is None or not self.isVisible():
-            return
-        person = self._teach.person(athlete)
-        steps = [one.step for one in self._teach.steps_of(athlete.id)]
-        teaching = self._teach.teaching
+    def fill(self, athlete: Athlete) -> None:
+        person = self.teach.person(athlete)
+        steps = [one.step for one in self.teach.steps_of(athlete.id)]
+        teaching = self.teach.teaching
         carried = carried_levels(steps, teaching)
-        group = self._teach.desk.chosen_group
+        group = self.teach.desk.chosen_group
         choices = choose_ladders(
             person,
             teaching,
             carried=carried,
             class_size=len(group.athletes) if group is not None else 1,
         )
-        today = self._teach.desk.today()
+        today = self.teach.desk.today()
         places = [
             place_on(ladder, steps, person, teaching, today, carried.get(ladder.family, 0))
             for ladder in teaching.ladders.values()
@@ -105,7 +87,7 @@ class ChoosePage(QWidget):
 
     def _flip(self) -> None:
         self._all = not self._all
-        self._fill()
+        self.show_again()
 
     def _choice_card(
         self, athlete: Athlete, number: int, choice: Choice, standing: set[str]
@@ -124,7 +106,7 @@ class ChoosePage(QWidget):
             begin = button(
                 f"Begin at {choice.start_name}",
                 f"Put {athlete.name} on this ladder",
-                partial(self._teach.begin, athlete, choice.ladder, choice.start),
+                partial(self.teach.begin, athlete, choice.ladder, choice.start),
                 "flag",
                 "next" if number == 1 and not standing else "",
             )

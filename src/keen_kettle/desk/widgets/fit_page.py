@@ -5,14 +5,14 @@ from functools import partial
 from math import sqrt
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QShowEvent
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QVBoxLayout, QWidget
 
 from keen_kettle.core.teach import BodyLengths, Fit, fit_grips, start_height
-from keen_kettle.desk.parts import Soon, button, card, column, label, number_field, row
+from keen_kettle.desk.parts import button, card, column, label, number_field, row
 from keen_kettle.desk.teach_model import TeachModel
 from keen_kettle.desk.theme import colour, font
-from keen_kettle.desk.widgets.who_needed import WhoNeeded
+from keen_kettle.desk.widgets.who_needed import AthletePage
 from keen_kettle.store import Athlete
 
 __all__ = ["FitPage", "body_of"]
@@ -129,12 +129,16 @@ class FitDrawing(QWidget):
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
-class FitPage(QWidget):
+class FitPage(AthletePage):
     """Drawing and numbers for the chosen athlete, with the coach's own value beside them."""
 
     def __init__(self, teach: TeachModel, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._teach = teach
+        super().__init__(
+            teach,
+            "Fit an athlete",
+            "From height, arm length and shoulder breadth the grips are geometry: a width to begin with, which you confirm with the bar in hand.",
+            parent,
+        )
         self._filling = False
         self._fit: Fit | None = None
         self.drawing = FitDrawing()
@@ -157,22 +161,9 @@ class FitPage(QWidget):
         inner = drawn.layout()
         assert isinstance(inner, QVBoxLayout)
         inner.setStretch(2, 1)
-        self._board = QWidget()
         across = row(drawn, holder, spacing=12)
         across.setStretch(0, 1)
-        self._board.setLayout(across)
-        self._nobody = WhoNeeded(
-            teach,
-            "Fit an athlete",
-            "From height, arm length and shoulder breadth the grips are geometry: a width to begin with, which you confirm with the bar in hand.",
-        )
-        self.setLayout(column(self._board, self._nobody))
-        self._soon = Soon(self._fill, self)
-        teach.changed.connect(self._soon.ask)
-
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        self._fill()
+        self.lay_out(across)
 
     def _grips_card(self) -> QWidget:
         grid = QGridLayout()
@@ -232,21 +223,13 @@ class FitPage(QWidget):
         line.addStretch(1)
         return card(label("What goes under the plates", "lead"), line, self._under)
 
-    def _athlete(self) -> Athlete | None:
-        return self._teach.desk.athlete(self._teach.desk.who)
-
-    def _fill(self) -> None:
-        athlete = self._athlete()
-        self._board.setVisible(athlete is not None)
-        self._nobody.setVisible(athlete is None)
-        if athlete is None or not self.isVisible():
-            return
+    def fill(self, athlete: Athlete) -> None:
         self._filling = True
         for name, field in self.lengths.items():
             field.setValue(100 * athlete.lengths_m.get(name, 0.0))
         for name, field in self.own.items():
             field.setValue(100 * athlete.grips_m.get(name, 0.0))
-        state = self._teach.person(athlete).state_of("start-position")
+        state = self.teach.person(athlete).state_of("start-position")
         if state == "not yet" and self.start.currentText() == "floor":
             self.start.setCurrentText("below knee")
         self._filling = False
@@ -288,7 +271,7 @@ class FitPage(QWidget):
         )
 
     def _show_start(self) -> None:
-        athlete = self._athlete()
+        athlete = self.athlete
         if athlete is None:
             return
         if athlete.stature_m is None and self.start.currentText() != "floor":
@@ -307,9 +290,9 @@ class FitPage(QWidget):
             self.own[name].setValue(round(100 * width))
 
     def _keep(self) -> None:
-        athlete = self._athlete()
+        athlete = self.athlete
         if self._filling or athlete is None:
             return
         lengths = {n: f.value() / 100 for n, f in self.lengths.items() if f.value() > 0}
         grips = {n: f.value() / 100 for n, f in self.own.items() if f.value() > 0}
-        self._teach.desk.change_athlete(replace(athlete, lengths_m=lengths, grips_m=grips))
+        self.teach.desk.change_athlete(replace(athlete, lengths_m=lengths, grips_m=grips))

@@ -3,7 +3,7 @@
 from functools import partial
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeyEvent, QShowEvent
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QGridLayout,
@@ -16,11 +16,9 @@ from PyQt6.QtWidgets import (
 
 from keen_kettle.core.content import Check
 from keen_kettle.desk.parts import (
-    Soon,
     button,
     card,
     clear,
-    column,
     label,
     row,
     scrolled,
@@ -28,7 +26,7 @@ from keen_kettle.desk.parts import (
 )
 from keen_kettle.desk.teach_model import TeachModel
 from keen_kettle.desk.theme import dress
-from keen_kettle.desk.widgets.who_needed import WhoNeeded
+from keen_kettle.desk.widgets.who_needed import AthletePage
 from keen_kettle.store import Athlete, Screening
 
 __all__ = ["ScreeningPage"]
@@ -40,12 +38,16 @@ STATES = {
 }
 
 
-class ScreeningPage(QWidget):
+class ScreeningPage(AthletePage):
     """Rows of checks for the chosen athlete; the history of one check beside them."""
 
     def __init__(self, teach: TeachModel, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._teach = teach
+        super().__init__(
+            teach,
+            "Screen an athlete",
+            "Nine short checks say what can be taught safely, and what to do meanwhile. Choose whom to screen; the next one is one click away.",
+            parent,
+        )
         self._shown: str | None = None
         self._states: dict[str, dict[str, QToolButton]] = {}
         self._days: dict[str, QLabel] = {}
@@ -60,27 +62,13 @@ class ScreeningPage(QWidget):
         self._history = QVBoxLayout()
         side = card(self._history)
         side.setFixedWidth(264)
-        self._board = QWidget()
         across = row(left, side, spacing=12)
         across.setStretch(0, 1)
-        self._board.setLayout(across)
-        self._nobody = WhoNeeded(
-            teach,
-            "Screen an athlete",
-            "Nine short checks say what can be taught safely, and what to do meanwhile. Choose whom to screen; the next one is one click away.",
-        )
-        self.setLayout(column(self._board, self._nobody))
+        self.lay_out(across)
         self._build_rows()
-        self._soon = Soon(self._fill, self)
-        teach.changed.connect(self._soon.ask)
-        teach.row_changed.connect(lambda *_: self._soon.ask())
-
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        self._fill()
 
     def _build_rows(self) -> None:
-        for number, check in enumerate(self._teach.teaching.checks.values()):
+        for number, check in enumerate(self.teach.teaching.checks.values()):
             top = number
             name = button(
                 check.name,
@@ -114,20 +102,11 @@ class ScreeningPage(QWidget):
         self._grid.setColumnMinimumWidth(2, 84)
         self._grid.setColumnStretch(3, 1)
 
-    def _athlete(self) -> Athlete | None:
-        return self._teach.desk.athlete(self._teach.desk.who)
-
-    def _fill(self) -> None:
-        athlete = self._athlete()
-        self._board.setVisible(athlete is not None)
-        self._nobody.setVisible(athlete is None)
-        if athlete is None or not self.isVisible():
-            return
-        self._teach.ensure()
-        results = self._teach.checks.get(athlete.id, {})
-        today = self._teach.desk.today()
+    def fill(self, athlete: Athlete) -> None:
+        results = self.teach.checks.get(athlete.id, {})
+        today = self.teach.desk.today()
         passed = 0
-        for check in self._teach.teaching.checks.values():
+        for check in self.teach.teaching.checks.values():
             result = results.get(check.id)
             state = result.state if result is not None else "not tested"
             passed += state == "pass"
@@ -140,7 +119,7 @@ class ScreeningPage(QWidget):
             self._todo[check.id].setText(self._advice(check, state))
             with_role(self._todo[check.id], "small-fault" if state == "not yet" else "small")
         self._title.setText(f"Screening of {athlete.name}")
-        self._count.setText(f"{passed} of {len(self._teach.teaching.checks)} passed")
+        self._count.setText(f"{passed} of {len(self.teach.teaching.checks)} passed")
         self._fill_history(athlete)
 
     def _advice(self, check: Check, state: str) -> str:
@@ -148,8 +127,8 @@ class ScreeningPage(QWidget):
 
     def _fill_history(self, athlete: Athlete) -> None:
         clear(self._history)
-        rows = self._teach.desk.shelf.teaching.screenings(athlete.id)
-        shown = self._teach.teaching.checks.get(self._shown or "")
+        rows = self.teach.desk.shelf.teaching.screenings(athlete.id)
+        shown = self.teach.teaching.checks.get(self._shown or "")
         if shown is not None:
             rows = [one for one in rows if one.check == shown.id]
             self._history.addWidget(label(shown.name, "lead"))
@@ -168,14 +147,14 @@ class ScreeningPage(QWidget):
         if cautions:
             made = label(f"Cautions on record: {cautions}", "safety")
             self._history.addWidget(made)
-        words = self._teach.desk.content.cautions["first"].text
+        words = self.teach.desk.content.cautions["first"].text
         self._history.addWidget(label(words, "small"))
 
     def _history_row(self, one: Screening) -> QWidget:
         picture, token, words, _key = STATES[one.state]
         sign = QLabel()
         dress(sign, picture, token)
-        known = self._teach.teaching.checks.get(one.check)
+        known = self.teach.teaching.checks.get(one.check)
         name = known.name if known is not None else one.check
         text = f"{one.on:%d %b %Y}  {words}" + ("" if self._shown else f"\n{name}")
         line = row(sign, label(text), spacing=8)
@@ -186,16 +165,16 @@ class ScreeningPage(QWidget):
 
     def _show_check(self, check: str) -> None:
         self._shown = check
-        self._fill()
+        self.show_again()
 
     def _show_all(self) -> None:
         self._shown = None
-        self._fill()
+        self.show_again()
 
     def _screen(self, check: str, state: str) -> None:
-        athlete = self._athlete()
+        athlete = self.athlete
         if athlete is not None:
-            self._teach.screen(athlete.id, check, state)
+            self.teach.screen(athlete.id, check, state)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """P, N and U set the check whose row has the focus."""

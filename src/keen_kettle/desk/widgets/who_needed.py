@@ -1,14 +1,15 @@
-"""Shown where one athlete must be chosen: says what for, and offers everybody as a button."""
+"""Pages about one athlete; while nobody is chosen they say what for and offer everybody."""
 
 from functools import partial
 
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QGridLayout, QScrollArea, QWidget
+from PyQt6.QtWidgets import QGridLayout, QLayout, QWidget
 
-from keen_kettle.desk.parts import Soon, button, clear, column, label
+from keen_kettle.desk.parts import Soon, button, clear, column, label, scrolled
 from keen_kettle.desk.teach_model import TeachModel
+from keen_kettle.store import Athlete
 
-__all__ = ["WhoNeeded"]
+__all__ = ["AthletePage", "WhoNeeded"]
 
 MOST = 60
 
@@ -31,18 +32,16 @@ class WhoNeeded(QWidget):
             "plus",
             "next",
         )
-        inside = QWidget()
         body = column(
-            label(title, "title"), label(words, "quiet"), self._grid, self._rest, spacing=12
+            label(title, "title"),
+            label(words, "quiet"),
+            self._grid,
+            self._rest,
+            self._enter,
+            spacing=12,
         )
-        body.addWidget(self._enter)
-        body.addStretch(1)
         body.setContentsMargins(8, 16, 8, 8)
-        inside.setLayout(body)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(inside)
-        self.setLayout(column(scroll))
+        self.setLayout(column(scrolled(body)))
         self._soon = Soon(self._fill, self)
         teach.changed.connect(self._soon.ask)
 
@@ -72,3 +71,44 @@ class WhoNeeded(QWidget):
             f"and {hidden} more: choose them above, under Who." if hidden > 0 else ""
         )
         self._enter.setVisible(not people)
+
+
+class AthletePage(QWidget):
+    """A page about the chosen athlete; `fill` is called when it is shown and when facts change."""
+
+    def __init__(
+        self, teach: TeachModel, title: str, words: str, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.teach = teach
+        self._nobody = WhoNeeded(teach, title, words)
+        self._board = QWidget()
+        self.setLayout(column(self._board, self._nobody))
+        self._refill = Soon(self.show_again, self)
+        teach.changed.connect(self._refill.ask)
+        teach.row_changed.connect(lambda *_: self._refill.ask())
+
+    def lay_out(self, board: QLayout) -> None:
+        """What the page shows for an athlete."""
+        self._board.setLayout(board)
+
+    @property
+    def athlete(self) -> Athlete | None:
+        return self.teach.desk.athlete(self.teach.desk.who)
+
+    def fill(self, athlete: Athlete) -> None:
+        """Show an athlete."""
+        raise NotImplementedError
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.show_again()
+
+    def show_again(self) -> None:
+        """Show the chosen athlete anew, or everybody to choose from."""
+        athlete = self.athlete
+        self._board.setVisible(athlete is not None)
+        self._nobody.setVisible(athlete is None)
+        if athlete is not None and self.isVisible():
+            self.teach.ensure()
+            self.fill(athlete)
