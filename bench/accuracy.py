@@ -58,7 +58,7 @@ def _one(film: BenchFilm, shares: list[tuple[int, int]]) -> list[tuple[str, floa
     print(
         f"| {film.name} | {rms:.2f} | {worst:.2f} | {100 * good.mean():.0f} % | {100 * under.mean():.1f} % | {100 * lost:.0f} % | {np.sqrt(np.nanmean(still_away**2)):.2f} |"
     )
-    derivative = film.script.derivative
+    derivative = film.kind.script.derivative
     answer = assess(track, ClipSettings(derivative, film.truth["facing"]), load_content())
     rows = []
     for name in MEASURES:

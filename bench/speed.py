@@ -29,7 +29,7 @@ def report_speed() -> None:
     with ClipReader(index) as reader:
         mark = PlateMark(0, x, y, film.truth["plate_radius_px"])
         track, tracking = _timed(lambda: track_bar(ReaderPictures(reader), [mark]))
-    settings = ClipSettings(Derivative(film.script.family))
+    settings = ClipSettings(Derivative(film.kind.script.family))
     content = load_content()
     assess(track, settings, content)
     _, judging = _timed(lambda: assess(track, settings, content))

@@ -6,7 +6,7 @@ from datetime import date
 from pathlib import Path
 
 from keen_kettle.core.teach import CheckResult, Person, Step, Visit
-from keen_kettle.core.track import PlateMark
+from keen_kettle.core.track import Followed, HandWork, PlateMark
 
 __all__ = [
     "Athlete",
@@ -141,7 +141,10 @@ class NewClip:
     """A film to be kept, with what is known about it.
 
     `steady` takes the camera's own movement out; `capture_fps` is the rate at which it was filmed,
-    where that is not what the film says.
+    where that is not what the film says. `marks` and `hand` belong to the `thing` that is measured;
+    `aside` holds the others that are followed in the same film. The scale comes from the thing's
+    diameter ("plate"), from two `scale_points` (x, y, x, y in pixels, and their distance in mm;
+    "points"), or there is none ("none").
     """
 
     path: Path
@@ -158,6 +161,29 @@ class NewClip:
     thumbnail: bytes = b""
     steady: bool = True
     capture_fps: float | None = None
+    thing: str = "plate"
+    hand: HandWork = field(default_factory=HandWork)
+    aside: tuple[Followed, ...] = ()
+    scale_by: str = "plate"
+    scale_points: tuple[float, ...] | None = None
+
+    @property
+    def followed(self) -> Followed:
+        """The thing that is measured, with what was set for it."""
+        return Followed(self.thing, self.diameter_mm, self.marks, self.hand)
+
+    def measuring(self, thing: str) -> dict[str, object]:
+        """The fields that change when another thing is measured; the present one is put aside."""
+        known = {one.thing: one for one in (*self.aside, self.followed)}
+        chosen = known.pop(thing, Followed.new(thing))
+        kept = tuple(one for one in known.values() if one.marks)
+        return {
+            "thing": thing,
+            "diameter_mm": chosen.diameter_mm,
+            "marks": chosen.marks,
+            "hand": chosen.hand,
+            "aside": kept,
+        }
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,5 @@
 """Keeps and finds records. Every call is one transaction: it is wholly kept or not at all."""
 
-import io
 import json
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
@@ -10,12 +9,12 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-from sqlalchemy import Connection, CursorResult, delete, insert, select, update
+from sqlalchemy import Connection, CursorResult, delete, func, insert, select, update
 from sqlalchemy.exc import DatabaseError
 
 from keen_kettle.core.plan import PlateSet
-from keen_kettle.core.track import TRACKER_VERSION, BarTrack, PlateMark, Rim
+from keen_kettle.core.track import BarTrack, Followed
+from keen_kettle.store.clip_rows import clip_of, clip_row, made_from, pack_track, unpack_track
 from keen_kettle.store.database import explain, open_database
 from keen_kettle.store.errors import StoreError
 from keen_kettle.store.records import Athlete, Clip, NewAthlete, NewClip, Prescribed
@@ -23,11 +22,6 @@ from keen_kettle.store.tables import athletes, bests, clips, correctives, settin
 from keen_kettle.store.teaching import TeachingRecords
 
 __all__ = ["Shelf"]
-
-TRACK_FIELDS = (
-    *("t_s", "x_px", "y_px", "r_px", "confidence", "state"),
-    *("still_x_px", "still_y_px", "sharp"),
-)
 
 
 class Shelf:
@@ -91,10 +85,14 @@ class Shelf:
         with self._transaction() as work:
             query = (
                 select(clips, tracks.c.made_from)
-                .outerjoin(tracks)
+                .outerjoin(
+                    tracks,
+                    (tracks.c.clip_id == clips.c.id)
+                    & (tracks.c.thing == func.json_extract(clips.c.followed, "$.thing")),
+                )
                 .order_by(clips.c.filmed_on.desc(), clips.c.id.desc())
             )
-            return [_clip(row) for row in work.execute(query).mappings()]
+            return [clip_of(row) for row in work.execute(query).mappings()]
 
     def clip(self, number: int) -> Clip:
         for found in self.clips():
@@ -112,12 +110,12 @@ class Shelf:
             self.change_clip(replace(known, path=clip.path))
             return known.id
         with self._transaction() as work:
-            made = work.execute(insert(clips).values(_clip_row(clip)))
+            made = work.execute(insert(clips).values(clip_row(clip)))
             return _new_id(made)
 
     def change_clip(self, clip: Clip) -> None:
         with self._transaction() as work:
-            work.execute(update(clips).where(clips.c.id == clip.id).values(_clip_row(clip)))
+            work.execute(update(clips).where(clips.c.id == clip.id).values(clip_row(clip)))
 
     def forget_clip(self, number: int) -> None:
         """Drop a clip's record and track; the film itself is not touched."""
@@ -127,28 +125,28 @@ class Shelf:
     # Tracks
 
     def keep_track(self, clip: Clip, track: BarTrack) -> None:
-        packed = io.BytesIO()
-        arrays: dict[str, Any] = {name: getattr(track, name) for name in TRACK_FIELDS}
-        arrays["contrast"] = np.array(track.contrast)
-        np.savez_compressed(packed, rim=np.array(json.dumps(asdict(track.rim))), **arrays)
-        row = {"clip_id": clip.id, "made_from": _made_from(clip.marks), "data": packed.getvalue()}
+        """Keep the track of the thing that is measured in a clip."""
+        row = {
+            "clip_id": clip.id,
+            "thing": clip.thing,
+            "made_from": made_from(clip.followed),
+            "data": pack_track(track),
+        }
+        mine = (tracks.c.clip_id == clip.id) & (tracks.c.thing == clip.thing)
         with self._transaction() as work:
-            work.execute(delete(tracks).where(tracks.c.clip_id == clip.id))
+            work.execute(delete(tracks).where(mine))
             work.execute(insert(tracks).values(row))
 
-    def track(self, clip: Clip) -> BarTrack | None:
-        """The kept track, if it was made from the clip's present marks by this tracker."""
+    def track(self, clip: Clip, followed: Followed | None = None) -> BarTrack | None:
+        """The kept track (of another followed thing, if asked), if it was made from its present
+        marks and spans by this tracker."""
+        wanted = followed or clip.followed
+        mine = (tracks.c.clip_id == clip.id) & (tracks.c.thing == wanted.thing)
         with self._transaction() as work:
-            row = work.execute(select(tracks).where(tracks.c.clip_id == clip.id)).mappings().first()
-        if row is None or row["made_from"] != _made_from(clip.marks):
+            row = work.execute(select(tracks).where(mine)).mappings().first()
+        if row is None or row["made_from"] != made_from(wanted):
             return None
-        with np.load(io.BytesIO(row["data"])) as kept:
-            rim = json.loads(str(kept["rim"]))
-            return BarTrack(
-                **{name: kept[name] for name in TRACK_FIELDS},
-                rim=Rim(**{**rim, "axes_px": tuple(rim["axes_px"])}),
-                contrast=float(kept["contrast"]),
-            )
+        return unpack_track(row["data"])
 
     # Correctives
 
@@ -278,42 +276,3 @@ def _athlete(row: Any, kilos: dict[str, float]) -> Athlete:
 def _write_bests(work: Connection, number: int, kilos: dict[str, float]) -> None:
     for lift, kg in kilos.items():
         work.execute(insert(bests).values(athlete_id=number, lift=lift, kg=kg))
-
-
-def _clip_row(clip: NewClip) -> dict[str, object]:
-    return {
-        "athlete_id": clip.athlete_id,
-        "path": str(clip.path),
-        "sha256": clip.sha256,
-        "frames": clip.frames,
-        "duration_s": clip.duration_s,
-        "filmed_on": clip.filmed_on.isoformat(),
-        "lift": clip.lift,
-        "mass_kg": clip.mass_kg,
-        "facing": clip.facing,
-        "diameter_mm": clip.diameter_mm,
-        "marks": _marks_text(clip.marks),
-        "thumbnail": clip.thumbnail,
-        "steady": int(clip.steady),
-        "capture_fps": clip.capture_fps,
-    }
-
-
-def _clip(row: Any) -> Clip:
-    values = dict(row)
-    made_from = values.pop("made_from")
-    marks = tuple(PlateMark(**mark) for mark in json.loads(values["marks"]))
-    values["path"] = Path(values["path"])
-    values["filmed_on"] = date.fromisoformat(values["filmed_on"])
-    values["marks"] = marks
-    values["steady"] = bool(values["steady"])
-    return Clip(**values, tracked=bool(marks) and made_from == _made_from(marks))
-
-
-def _marks_text(marks: tuple[PlateMark, ...]) -> str:
-    return json.dumps([asdict(mark) for mark in marks])
-
-
-def _made_from(marks: tuple[PlateMark, ...]) -> str:
-    """What a track hangs on: the marks and the tracker's version."""
-    return f"{TRACKER_VERSION} {_marks_text(marks)}"

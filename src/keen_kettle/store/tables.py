@@ -19,7 +19,7 @@ __all__ = [
     "visits",
 ]
 
-HEAD = "0003"
+HEAD = "0004"
 """The newest migration; a data file at this revision needs none."""
 
 metadata = MetaData()
@@ -142,12 +142,16 @@ clips = Table(
     Column("thumbnail", LargeBinary, nullable=False),
     Column("steady", Integer, nullable=False),
     Column("capture_fps", REAL),
+    Column("followed", Text, nullable=False),
+    Column("scale_by", Text, nullable=False),
+    Column("scale_points", Text),
 )
 
 tracks = Table(
     "tracks",
     metadata,
     Column("clip_id", ForeignKey("clips.id", ondelete="CASCADE"), primary_key=True),
+    Column("thing", Text, primary_key=True),
     Column("made_from", Text, nullable=False),
     Column("data", LargeBinary, nullable=False),
 )

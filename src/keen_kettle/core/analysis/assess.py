@@ -1,6 +1,6 @@
 """Everything that follows from a track and the coach's settings; quick, so it is never stored."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +10,7 @@ from keen_kettle.core.content import Content
 from keen_kettle.core.faults import Diagnosis, Finding, Praise, find_cause, judge, praise
 from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.motion import (
+    IN_DIAMETERS,
     BarMotion,
     Clock,
     Event,
@@ -19,14 +20,27 @@ from keen_kettle.core.motion import (
     bar_motion,
     film_clock,
     find_events,
+    in_diameters,
+    repeated_share,
     split_reps,
     without_times,
 )
-from keen_kettle.core.track import BarTrack, PlateMark, Scale, State, scale_from_rim
+from keen_kettle.core.track import (
+    THINGS,
+    BarTrack,
+    HandWork,
+    PlateMark,
+    Scale,
+    State,
+    scale_from_points,
+    scale_from_rim,
+    scale_unknown,
+)
 
 __all__ = ["Assessment", "ClipSettings", "ReaderPictures", "assess", "rep_measures"]
 
 
+UNKNOWN_SCALE = "this clip has no scale"
 UNTRUE_TIMES = "the film repeats its pictures, so its times are not the lift's"
 
 
@@ -36,7 +50,8 @@ class ClipSettings:
 
     `steady` takes the camera's own movement out; `capture_fps` is at how many pictures a second
     it was filmed, where that is not what the film says; `rep` is the repetition that is judged,
-    from 0.
+    from 0. `scale_by` is "plate" (by its diameter), "points" (two points: x, y, x, y in pixels and
+    their distance in mm) or "none". `thing` is what is followed.
     """
 
     derivative: Derivative
@@ -49,6 +64,10 @@ class ClipSettings:
     capture_fps: float | None = None
     rep: int = 0
     marks: tuple[PlateMark, ...] = ()
+    thing: str = "plate"
+    hand: HandWork = field(default_factory=HandWork)
+    scale_by: str = "plate"
+    scale_points: tuple[float, ...] | None = None
 
 
 @dataclass(frozen=True)
@@ -89,7 +108,7 @@ class ReaderPictures:
 
 def assess(track: BarTrack, settings: ClipSettings, content: Content) -> Assessment:
     """Scale, movement, events, measures, findings, praise and cause of a tracked clip."""
-    scale = scale_from_rim(track.rim, settings.diameter_mm)
+    scale = scale_of(track, settings)
     clock = film_clock(track, settings.capture_fps)
     track = replace(track, t_s=clock.t_s)
     motion = bar_motion(track, scale, settings.facing, settings.cutoff_hz, settings.steady)
@@ -98,20 +117,30 @@ def assess(track: BarTrack, settings: ClipSettings, content: Content) -> Assessm
     events = reps[number].events if reps else find_events(motion, settings.derivative)
     measures = rep_measures(motion, clock, events, settings)
     family = settings.derivative.family
-    findings = judge(measures, family, content, track.confidence)
+    true = {name: one for name, one in measures.items() if one.unit != IN_DIAMETERS}
+    findings = judge(true, family, content, track.confidence)
     return Assessment(
         scale,
         motion,
         events,
         measures,
         tuple(findings),
-        tuple(praise(measures, family, content, findings)),
+        tuple(praise(true, family, content, findings)),
         find_cause(findings, content),
         tuple(_notes(track, scale, events, settings, clock) + _rep_notes(reps, number)),
         clock,
         reps,
         number,
     )
+
+
+def scale_of(track: BarTrack, settings: ClipSettings) -> Scale:
+    """The scale in the way that the coach has chosen."""
+    if settings.scale_by == "none":
+        return scale_unknown(track.rim)
+    if settings.scale_by == "points" and settings.scale_points is not None:
+        return scale_from_points(track.rim, settings.scale_points)
+    return scale_from_rim(track.rim, settings.diameter_mm)
 
 
 def rep_measures(
@@ -125,7 +154,10 @@ def rep_measures(
         settings.mass_kg,
         settings.stature_m,
         settings.diameter_mm / 1000,
+        from_plate=settings.thing in ("plate", "second"),
     )
+    if settings.scale_by == "none":
+        measures = in_diameters(measures, UNKNOWN_SCALE)
     return measures if clock.trusted else without_times(measures, UNTRUE_TIMES)
 
 
@@ -160,7 +192,17 @@ def _notes(
         )
     elif "peak_height" not in events:
         notes.append("The clip, or the followed part of it, ends before the bar's highest point.")
-    if not scale.rim_found:
+    notes += _hand_notes(track, settings)
+    if settings.scale_by == "none":
+        notes.append(
+            "This clip has no scale: lengths are given in plate diameters, and speed, power and force "
+            "are not given. Say what the plate measures, or set two points, to get them."
+        )
+    elif settings.scale_by == "points":
+        notes.append(
+            "The scale rests on two points; it holds if they lie as far from the camera as the bar."
+        )
+    elif not scale.rim_found:
         notes.append(
             "The plate's rim was not clear, so the scale rests on your mark (3 % uncertain)."
         )
@@ -172,7 +214,7 @@ def _notes(
     notes += _camera_notes(track, scale, settings)
     if not clock.trusted:
         notes.append(
-            f"{100 * track.share(State.REPEATED):.0f} % of the frames repeat the one before: slow motion made by "
+            f"{100 * repeated_share(track):.0f} % of the frames repeat the one before: slow motion made by "
             "repeating, or dropped frames. Speed, time and power are switched off. If you know at how many "
             "frames a second it was filmed, say so in the set-up."
         )
@@ -183,6 +225,26 @@ def _notes(
         notes.append(
             "Fewer than 28 frames a second: quick events are known to about one frame only."
         )
+    return notes
+
+
+def _hand_notes(track: BarTrack, settings: ClipSettings) -> list[str]:
+    """What to know about the thing that is followed, its cuts and its bridges."""
+    notes = []
+    if settings.thing == "cap":
+        notes.append(
+            "The path is the sleeve cap's, not the bar's middle: seen from aside it moves against the "
+            "plate's centre by up to 9 cm in a lift."
+        )
+    elif settings.thing != "plate":
+        notes.append(f"The path is that of the {THINGS[settings.thing]}.")
+    notes += [
+        f"The film is cut at frame {cut}: the path ends there. Mark the plate after it to go on."
+        for cut in track.cuts
+    ]
+    bridged = int(np.sum(track.state == State.BRIDGED))
+    if bridged:
+        notes.append(f"{bridged} frames are bridged by you: a smooth curve, not seen.")
     return notes
 
 

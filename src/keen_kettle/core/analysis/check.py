@@ -10,6 +10,7 @@ import numpy as np
 
 from keen_kettle.core.analysis.assess import Assessment
 from keen_kettle.core.clip import ClipIndex
+from keen_kettle.core.motion import repeated_share
 from keen_kettle.core.track import BarTrack, State
 
 __all__ = ["CheckRow", "ClipCheck", "check_clip"]
@@ -93,7 +94,7 @@ def _rate(index: ClipIndex, track: BarTrack | None, answer: Assessment | None) -
 
 def _times(index: ClipIndex, track: BarTrack | None) -> CheckRow:
     uneven = index.uneven_share
-    repeated = track.share(State.REPEATED) if track is not None else 0.0
+    repeated = repeated_share(track) if track is not None else 0.0
     state = max(_graded(repeated, 0.02, 0.2), _graded(uneven, 0.05, 0.5), key=STATES.index)
     parts = [f"{100 * uneven:.0f} % of the steps uneven"]
     if track is not None:

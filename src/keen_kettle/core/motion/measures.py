@@ -56,16 +56,18 @@ def bar_measures(
     mass_kg: float | None = None,
     stature_m: float | None = None,
     plate_diameter_m: float = 0.45,
+    from_plate: bool = True,
 ) -> dict[str, Measure]:
     """All bar measures of a lift by id; those that cannot be judged say why.
 
     A lift from the floor starts with the bar half a plate above it, which gives heights above
-    the floor.
+    the floor; only where the plate itself is followed (`from_plate`).
     """
     frames = {name: event.frame for name, event in events.items()}
     sigmas = {name: event.sigma_s for name, event in events.items()}
     found = {rule.id: _measure(rule, motion, frames, sigmas, derivative) for rule in RULES}
-    found.update(_above_floor(found["rise"], derivative, stature_m, plate_diameter_m))
+    radius_m = plate_diameter_m / 2 if from_plate else None
+    found.update(_above_floor(found["rise"], derivative, stature_m, radius_m))
     found.update(_power(motion, frames, mass_kg))
     return found
 
@@ -230,7 +232,7 @@ RULES = (
 
 
 def _above_floor(
-    rise: Measure, derivative: Derivative, stature_m: float | None, plate_diameter_m: float
+    rise: Measure, derivative: Derivative, stature_m: float | None, radius_m: float | None
 ) -> dict[str, Measure]:
     """Peak height above the floor, and as a share of stature."""
 
@@ -244,7 +246,9 @@ def _above_floor(
         return missing(rise.why)
     if derivative.start != "floor":
         return missing("the floor's height is not known in a lift from the hang or from blocks")
-    height = rise.value + plate_diameter_m / 2
+    if radius_m is None:
+        return missing("only the plate itself tells how high the bar begins")
+    height = rise.value + radius_m
     found = {"peak_height": Measure("peak_height", height, rise.sigma, "m", rise.frame)}
     if stature_m is None:
         why = "the athlete's height is not known"

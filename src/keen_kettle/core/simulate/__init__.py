@@ -2,10 +2,11 @@
 
 from keen_kettle.core.simulate.bar_path import FAULT_DEGREES, BarPath, LiftScript, bar_path
 from keen_kettle.core.simulate.body import LANDMARKS, Body, Pose
+from keen_kettle.core.simulate.camera import Camera
 from keen_kettle.core.simulate.figure import Figure, FigurePose, KeyPosition, figure_of
 from keen_kettle.core.simulate.film import Filming, film_frames, frame_times, render_clip
 from keen_kettle.core.simulate.lift import SimulatedLift, simulate_lift
-from keen_kettle.core.simulate.scene import Camera, Look
+from keen_kettle.core.simulate.scene import Look
 
 __all__ = [
     "FAULT_DEGREES",

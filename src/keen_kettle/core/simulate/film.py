@@ -1,5 +1,6 @@
 """Films a simulated lift: frame times, exposure, noise, compression, and the truth beside it."""
 
+import itertools
 import json
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
@@ -9,9 +10,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.clip.write import write_clip
+from keen_kettle.core.clip.write import set_rotation, write_clip
+from keen_kettle.core.simulate.camera import PLATE_DEPTH_M, Camera
+from keen_kettle.core.simulate.hall import paint_hall
 from keen_kettle.core.simulate.lift import SimulatedLift
-from keen_kettle.core.simulate.scene import Camera, Look, paint_hall, paint_lift
+from keen_kettle.core.simulate.nuisance import paint_caption, paint_passer_by, paint_shadow
+from keen_kettle.core.simulate.scene import LIMB_DEPTH_M, Look, bell_centre_m, paint_lift
 
 __all__ = [
     "Filming",
@@ -19,12 +23,16 @@ __all__ = [
     "film_frames",
     "frame_times",
     "lift_times",
+    "pictures_shown",
+    "plate_px",
     "render_clip",
     "truth_document",
 ]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
+
+ROLLING_BANDS = 12
 
 
 @dataclass(frozen=True)
@@ -33,7 +41,11 @@ class Filming:
 
     `shake_px` is the hand's shake (one sigma, each way), `pan_px` how far the camera is turned to
     the right during the clip. With `repeat` above 1 every picture is shown that many times: slow
-    motion as some programs make it.
+    motion as some programs make it. `jitter` moves each time stamp by up to that share of a frame;
+    `dropped` leaves out that share of the frames, `stuttered` shows the one before instead.
+    `rolling_s` is how much later the bottom row is exposed than the top one. `passer_by` walks
+    past, `caption` is burnt in, `shadow` falls on the wall. `rotation_deg` saves the film turned,
+    with the mark that phones set.
     """
 
     fps: float = 60.0
@@ -45,18 +57,42 @@ class Filming:
     shake_px: float = 0.0
     pan_px: float = 0.0
     repeat: int = 1
+    jitter: float = 0.0
+    dropped: float = 0.0
+    stuttered: float = 0.0
+    rolling_s: float = 0.0
+    shadow: bool = False
+    passer_by: bool = False
+    caption: bool = False
+    rotation_deg: int = 0
     camera: Camera = field(default_factory=Camera)
     look: Look = field(default_factory=Look)
 
 
 def frame_times(lift: SimulatedLift, filming: Filming) -> Array:
-    """Even frame times that cover the lift, in seconds of the film."""
-    return np.arange(0.0, lift.duration_s * filming.repeat, 1.0 / filming.fps)
+    """The frames' times that cover the lift, in seconds of the film."""
+    times = np.arange(0.0, lift.duration_s * filming.repeat, 1.0 / filming.fps)
+    rng = np.random.default_rng(filming.seed + 104729)
+    times[1:] += filming.jitter / filming.fps * rng.uniform(-0.5, 0.5, len(times) - 1)
+    kept = rng.uniform(size=len(times)) >= filming.dropped
+    kept[0] = True
+    return times[kept]
+
+
+def pictures_shown(filming: Filming, count: int) -> NDArray[np.intp]:
+    """Which frame's picture each frame shows: its own, or an earlier one again."""
+    shown = np.arange(count) // filming.repeat * filming.repeat
+    rng = np.random.default_rng(filming.seed + 15485863)
+    again = rng.uniform(size=count) < filming.stuttered
+    for number in np.flatnonzero(again[1:]) + 1:
+        shown[number] = shown[number - 1]
+    return shown
 
 
 def lift_times(filming: Filming, times_s: Array) -> Array:
     """The instant of the lift that each frame shows (later than that of the film when repeated)."""
-    return times_s[np.arange(len(times_s)) // filming.repeat]
+    begun = times_s[pictures_shown(filming, len(times_s))]
+    return begun / filming.repeat
 
 
 def camera_offsets_px(filming: Filming, times_s: Array) -> Array:
@@ -86,24 +122,26 @@ def film_frames(
         0, filming.noise, (filming.camera.height_px + 64, filming.camera.width_px + 64, 3)
     )
     grain = grain.astype(np.float32)
+    shown = pictures_shown(filming, len(times_s))
+    instants = lift_times(filming, times_s)
     exposed = np.zeros((0, 0, 3), np.float32)
-    for number, (t_s, instant) in enumerate(
-        zip(times_s, lift_times(filming, times_s), strict=True)
-    ):
-        if number % filming.repeat == 0:
-            exposed = _expose(lift, wide, hall, float(instant))
+    for number, t_s in enumerate(times_s):
+        if shown[number] == number:
+            exposed = _expose(lift, wide, hall, float(instants[number]))
             if margin:
                 exposed = _crop(exposed, filming.camera, margin, offsets[number])
             dy, dx = rng.integers(0, 64, 2)
             h, w = exposed.shape[:2]
             exposed += grain[dy : dy + h, dx : dx + w]
-        yield float(t_s), np.clip(exposed + 0.5, 0, 255).astype(np.uint8)
+        picture = np.clip(exposed + 0.5, 0, 255).astype(np.uint8)
+        if filming.caption:
+            paint_caption(picture, filming.camera)
+        yield float(t_s), picture
 
 
 def _frame_offsets(filming: Filming, times_s: Array) -> Array:
-    """The camera's place for each frame; a repeated picture has that of the first."""
-    offsets = camera_offsets_px(filming, times_s[:: filming.repeat])
-    return np.repeat(offsets, filming.repeat, axis=0)[: len(times_s)]
+    """The camera's place for each frame; a picture shown again has that of the first."""
+    return camera_offsets_px(filming, times_s)[pictures_shown(filming, len(times_s))]
 
 
 def _with_margin(camera: Camera, margin: int) -> Camera:
@@ -129,27 +167,62 @@ def _crop(
 def _expose(
     lift: SimulatedLift, filming: Filming, hall: Picture, t_s: float
 ) -> NDArray[np.float32]:
+    """The mean over the exposure; with rolling exposure each band of rows has its own time."""
+    if filming.rolling_s == 0:
+        return _exposed_at(lift, filming, hall, t_s)
+    whole = np.zeros(hall.shape, np.float32)
+    edges = np.linspace(0, hall.shape[0], ROLLING_BANDS + 1).astype(int)
+    for band, (top, foot) in enumerate(itertools.pairwise(edges)):
+        later = filming.rolling_s * (band + 0.5) / ROLLING_BANDS
+        whole[top:foot] = _exposed_at(lift, filming, hall, t_s + later)[top:foot]
+    return whole
+
+
+def _exposed_at(
+    lift: SimulatedLift, filming: Filming, hall: Picture, t_s: float
+) -> NDArray[np.float32]:
     ends = lift.bar_m(np.array([t_s, t_s + filming.exposure_s]))
     travel_px = float(np.hypot(*(ends[1] - ends[0]))) * filming.camera.px_per_m
     looks = int(np.clip(np.ceil(travel_px / 1.2), 1, 9))
     total = np.zeros(hall.shape, np.float32)
     middles = (np.arange(looks) + 0.5) / looks - 0.5
     for share in middles:
-        picture = hall.copy()
         instant = float(np.clip(t_s + share * filming.exposure_s, 0, lift.duration_s))
-        bar = lift.bar_m(np.array([instant]))[0]
-        spin = 0.35 * np.sin(2.1 * instant) * (bar[1] > 0.26)
-        paint_lift(
-            picture,
-            lift.pose(instant),
-            bar,
-            float(spin),
-            lift.script.body,
-            filming.camera,
-            filming.look,
-        )
-        total += picture
+        total += _paint(lift, filming, hall, instant)
     return total / np.float32(looks)
+
+
+def _paint(lift: SimulatedLift, filming: Filming, hall: Picture, instant: float) -> Picture:
+    picture = hall.copy()
+    camera, look = filming.camera, filming.look
+    bar, pose = lift.bar_m(np.array([instant]))[0], lift.pose(instant)
+    spin = 0.35 * np.sin(2.1 * instant) * (bar[1] > 0.26)
+    if filming.shadow:
+        paint_shadow(picture, pose, bar, camera)
+    paint_lift(picture, pose, bar, float(spin), lift.script.body, camera, look)
+    if filming.passer_by:
+        # Across in 1.3 seconds, before the plate half-way through the pull.
+        middle = lift.path.events_s["lift_off"] + 0.3
+        share = (instant - middle) / 1.3 + 0.5
+        if -0.05 < share < 1.05:
+            paint_passer_by(picture, share, camera)
+    return picture
+
+
+def plate_px(lift: SimulatedLift, filming: Filming, instants: Array) -> Array:
+    """Where the tracked thing's centre is painted, shape (n, 2): near plate, or the bell."""
+    camera, implement = filming.camera, filming.look.implement
+    if implement == "bar":
+        depth_m = PLATE_DEPTH_M
+        at = camera.to_px(lift.bar_m(instants), depth_m)
+        for _ in range(4 if filming.rolling_s else 0):
+            later = filming.rolling_s * np.clip(at[:, 1] / camera.height_px, 0, 1)
+            at = camera.to_px(lift.bar_m(instants + later), depth_m)
+        return at
+    bars = lift.bar_m(instants)
+    poses = [lift.pose(float(t)) for t in instants]
+    centres = [bell_centre_m(implement, bar, pose) for bar, pose in zip(bars, poses, strict=True)]
+    return camera.to_px(np.array(centres), LIMB_DEPTH_M)
 
 
 def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dict[str, object]:
@@ -158,6 +231,8 @@ def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dic
     instants = lift_times(filming, times_s)
     offsets = _frame_offsets(filming, times_s)
     bar_m = lift.bar_m(instants)
+    depth_m = PLATE_DEPTH_M if filming.look.implement == "bar" else LIMB_DEPTH_M
+    px_per_m = camera.scale_at(depth_m * float(np.cos(np.radians(camera.yaw_deg))))
     poses = [lift.pose(float(t)) for t in instants]
     landmarks = {
         name: np.round(camera.to_px(np.array([pose[name] for pose in poses])) - offsets, 2).tolist()
@@ -175,12 +250,13 @@ def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dic
         },
         "facing": camera.facing,
         "fps": filming.fps,
-        "px_per_m": camera.px_per_m,
+        "px_per_m": px_per_m,
+        "view_angle_deg": camera.yaw_deg,
         "plate_diameter_m": filming.look.plate_diameter_m,
-        "plate_radius_px": filming.look.plate_diameter_m / 2 * camera.px_per_m,
+        "plate_radius_px": filming.look.plate_diameter_m / 2 * px_per_m,
         "t_s": np.round(times_s, 6).tolist(),
         "bar_m": np.round(bar_m, 5).tolist(),
-        "bar_px": np.round(camera.to_px(bar_m) - offsets, 3).tolist(),
+        "bar_px": np.round(plate_px(lift, filming, instants) - offsets, 3).tolist(),
         "camera_px": np.round(offsets, 3).tolist(),
         "repeat": filming.repeat,
         "landmarks_px": landmarks,
@@ -202,9 +278,11 @@ def render_clip(
     def counted() -> Iterator[tuple[float, Picture]]:
         for index, frame in enumerate(film_frames(lift, filming, times)):
             progress(index / len(times))
-            yield frame
+            yield frame[0], np.ascontiguousarray(np.rot90(frame[1], filming.rotation_deg // 90))
 
     write_clip(path, counted(), filming.fps, crf=filming.crf, key_interval=filming.key_interval)
+    if filming.rotation_deg:
+        set_rotation(path, filming.rotation_deg)
     beside = path.with_suffix(".truth.json")
     beside.write_text(
         json.dumps(truth_document(lift, filming, times), separators=(",", ":")) + "\n"

@@ -1,4 +1,4 @@
-"""Paints one instant of a simulated lift: hall, lifter with clothes, bar and plate.
+"""Paints one instant of a simulated lift: lifter with clothes, bar and plates, or a bell.
 
 Everything moving is painted with sub-pixel coordinates (1/256 of a pixel), so that the picture's
 plate centre is the truth's plate centre. Colours are BGR.
@@ -11,48 +11,27 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.simulate.body import Body, Pose
+from keen_kettle.core.simulate.camera import PLATE_DEPTH_M, Camera
 
-__all__ = ["Camera", "Look", "paint_hall", "paint_lift"]
+__all__ = ["Look", "bell_centre_m", "paint_lift", "paint_plate"]
 
 Picture = NDArray[np.uint8]
 Array = NDArray[np.float64]
 Colour = tuple[float, float, float]
 
 SHIFT = 8
+LIMB_DEPTH_M, SLEEVE_M = 0.13, 0.14
 FAT_PX = 0.6
 """OpenCV's smooth circles come out this much too wide (measured by their area)."""
 
 
 @dataclass(frozen=True)
-class Camera:
-    """A side view at right angles to the bar, far enough away to be orthographic.
-
-    `facing` is "right" or "left": where the lifter looks in the picture.
-    """
-
-    width_px: int = 1280
-    height_px: int = 720
-    px_per_m: float = 285.0
-    floor_px: float = 655.0
-    middle_px: float = 640.0
-    facing: str = "right"
-
-    def to_px(self, metres: Array) -> Array:
-        """Metres (x front, y up; shape (..., 2)) to pixels (x right, y down)."""
-        sign = 1.0 if self.facing == "right" else -1.0
-        m = np.asarray(metres, dtype=float)
-        return np.stack(
-            [
-                self.middle_px + sign * self.px_per_m * m[..., 0],
-                self.floor_px - self.px_per_m * m[..., 1],
-            ],
-            axis=-1,
-        )
-
-
-@dataclass(frozen=True)
 class Look:
-    """Colours and sizes of what is painted."""
+    """Colours and sizes of what is painted.
+
+    `stack` is the number of plates on each end, `racked` puts like plates on a rack behind;
+    `implement` is "bar", "dumbbell" or "kettlebell" (its diameter is then `plate_diameter_m`).
+    """
 
     shirt: Colour = (138, 92, 48)
     shorts: Colour = (58, 52, 46)
@@ -64,62 +43,9 @@ class Look:
     wall: Colour = (148, 152, 150)
     plate_diameter_m: float = 0.45
     girth: float = 1.0
-
-
-def paint_hall(camera: Camera, look: Look, rng: np.random.Generator) -> Picture:
-    """The still background: boarded wall, a window band, a shelf, a floor with a platform."""
-    h, w = camera.height_px, camera.width_px
-    k = camera.px_per_m
-    hall = np.empty((h, w, 3), np.float32)
-    rows = np.linspace(0.92, 1.06, h, dtype=np.float32)[:, None, None]
-    hall[:] = np.array(look.wall, np.float32) * rows
-    floor = int(camera.floor_px)
-    board = int(0.42 * k)
-    for x in range(-board, w, board):
-        shade = float(rng.uniform(0.93, 1.05))
-        hall[:floor, max(x, 0) : x + board] *= shade
-        cv2.line(hall, (x, 0), (x, floor), (96, 98, 96), 2, cv2.LINE_AA)
-    top = max(int(camera.floor_px - 2.35 * k), 0)
-    for x in range(int(0.2 * k), w, int(1.6 * k)):
-        pane = (slice(top, top + int(0.5 * k)), slice(x, x + int(1.1 * k)))
-        hall[pane] = hall[pane] * 0.25 + np.array((226, 222, 214), np.float32) * 0.72
-        cv2.rectangle(hall, (x, top), (x + int(1.1 * k), top + int(0.5 * k)), (82, 84, 88), 4)
-    _paint_shelf(hall, camera, rng)
-    hall[floor:] = np.array((72, 78, 84), np.float32)
-    near, far = int(camera.floor_px + 0.02 * k), floor - int(0.03 * k)
-    cv2.rectangle(
-        hall,
-        (int(camera.middle_px - 1.3 * k), far),
-        (int(camera.middle_px + 1.3 * k), h),
-        (96, 124, 158),
-        -1,
-    )
-    for y in range(near, h, max(int(0.07 * k), 6)):
-        cv2.line(
-            hall,
-            (int(camera.middle_px - 1.3 * k), y),
-            (int(camera.middle_px + 1.3 * k), y),
-            (82, 108, 140),
-            1,
-        )
-    grain = rng.normal(0, 1, (h // 2 + 1, w // 2 + 1)).astype(np.float32)
-    wide = np.asarray(cv2.resize(cv2.GaussianBlur(grain, (0, 0), 1.2), (w, h)), np.float32)
-    hall += 9 * wide[..., None]
-    return np.clip(cv2.GaussianBlur(hall, (0, 0), 0.9), 0, 255).astype(np.uint8)
-
-
-def _paint_shelf(hall: NDArray[np.float32], camera: Camera, rng: np.random.Generator) -> None:
-    """Rescue boards and boxes along the wall, some edges and colours behind the lifter."""
-    k = camera.px_per_m
-    y = int(camera.floor_px - 0.95 * k)
-    x = int(0.15 * k)
-    while x < camera.width_px - int(0.2 * k):
-        width, height = int(rng.uniform(0.18, 0.45) * k), int(rng.uniform(0.15, 0.42) * k)
-        colour = tuple(float(c) for c in rng.uniform(70, 190, 3))
-        cv2.rectangle(hall, (x, y - height), (x + width, y), colour, -1)
-        cv2.rectangle(hall, (x, y - height), (x + width, y), (60, 62, 66), 2)
-        x += width + int(rng.uniform(0.05, 0.3) * k)
-    cv2.rectangle(hall, (0, y), (camera.width_px, y + int(0.04 * k)), (74, 92, 112), -1)
+    stack: int = 1
+    racked: bool = False
+    implement: str = "bar"
 
 
 def paint_lift(
@@ -131,34 +57,105 @@ def paint_lift(
     camera: Camera,
     look: Look,
 ) -> None:
-    """Paint lifter, bar and plates into `picture` (in place)."""
-    px = {name: camera.to_px(point) for name, point in pose.points.items()}
-    bar_px = camera.to_px(bar)
+    """Paint lifter, bar and plates (or bell) into `picture` (in place)."""
     k = camera.px_per_m
     sign = 1.0 if camera.facing == "right" else -1.0
     unit = body.stature_m / 1.75 * look.girth * k
-    far = np.array([0.03 * k * sign, -0.012 * k])
-    _plate(picture, bar_px + far, spin_rad, k, look, dim=0.5)
-    for shade, off in ((0.72, far * 0.6), (1.0, np.zeros(2))):
-        _leg(picture, px, off, unit, look, shade, sign)
+    far_bar, near_bar = _bar_ends(camera, bar)
+    if look.implement == "bar":
+        paint_plate(picture, camera, far_bar, -PLATE_DEPTH_M, spin_rad, look, dim=0.5)
+    for shade, depth_m in ((0.72, -LIMB_DEPTH_M), (1.0, LIMB_DEPTH_M)):
+        px = _seen(camera, pose, depth_m)
+        _leg(picture, px, unit, look, shade, sign)
         if shade < 1:
-            _arm(picture, px, bar_px, off, unit, look, shade)
+            _arm(picture, px, _hand(camera, bar, depth_m), unit, look, shade)
+    if look.implement == "bar" and not camera.plain:
+        _bar(picture, camera, bar)
+    px = _seen(camera, pose, 0.0)
     _trunk(picture, px, unit, look, sign)
-    _arm(picture, px, bar_px, np.zeros(2), unit, look, 1.0)
-    _plate(picture, bar_px, spin_rad, k, look, dim=1.0)
+    near = _seen(camera, pose, LIMB_DEPTH_M)
+    _arm(picture, near, _hand(camera, bar, LIMB_DEPTH_M), unit, look, 1.0)
+    if look.implement == "bar":
+        for inner in range(look.stack - 1, -1, -1):
+            depth_m = PLATE_DEPTH_M - 0.055 * inner
+            dim = 1.0 if inner == 0 else 0.8
+            paint_plate(picture, camera, near_bar, depth_m, spin_rad, look, dim)
+        if not camera.plain:
+            _sleeve(picture, camera, bar)
+    else:
+        paint_bell(picture, camera, bell_centre_m(look.implement, bar, pose), look)
+
+
+def _bar_ends(camera: Camera, bar: Array) -> tuple[Array, Array]:
+    """The far and the near end; a plain view shows the far plate a little aside."""
+    if not camera.plain:
+        return bar, bar
+    return bar + np.array([0.03, 0.012]), bar
+
+
+def _seen(camera: Camera, pose: Pose, depth_m: float) -> dict[str, Array]:
+    """The landmarks in the picture at a depth; a plain view shows the far side a little aside."""
+    aside = np.array([0.018, 0.0072]) if camera.plain and depth_m < 0 else np.zeros(2)
+    return {name: camera.to_px(point + aside, depth_m) for name, point in pose.points.items()}
+
+
+def _hand(camera: Camera, bar: Array, depth_m: float) -> Array:
+    aside = np.array([0.018, 0.0072]) if camera.plain and depth_m < 0 else np.zeros(2)
+    return camera.to_px(bar + aside, 3.0 * depth_m)
+
+
+def _bar(picture: Picture, camera: Camera, bar: Array) -> None:
+    ends = camera.to_px(bar, -PLATE_DEPTH_M), camera.to_px(bar, PLATE_DEPTH_M)
+    _limb(picture, *ends, 0.014 * camera.px_per_m, 0.014 * camera.px_per_m, (150, 152, 156), 1.0)
+
+
+def _sleeve(picture: Picture, camera: Camera, bar: Array) -> None:
+    """The sleeve's end, which stands out from the plate."""
+    begin, cap = (
+        camera.to_px(bar, PLATE_DEPTH_M),
+        camera.to_px(bar, PLATE_DEPTH_M + SLEEVE_M),
+    )
+    r = 0.025 * camera.scale_at(PLATE_DEPTH_M + SLEEVE_M)
+    _limb(picture, begin, cap, r, r, (120, 122, 126), 0.9)
+    _disc(picture, cap, r, (196, 200, 204))
+    _disc(picture, cap, 0.5 * r, (70, 72, 76))
+
+
+def bell_centre_m(implement: str, bar: Array, pose: Pose) -> Array:
+    """Where the bell's middle is: a dumbbell's in the hand, a kettlebell's beyond it.
+
+    A kettlebell hangs under the hand, and lies on the forearm's back once the hand is above the
+    elbow.
+    """
+    if implement == "dumbbell":
+        return np.asarray(bar, float)
+    above = float(np.clip((bar[1] - pose["elbow"][1]) / 0.1 + 0.5, 0.0, 1.0))
+    turn = np.pi * above
+    return np.asarray(
+        bar + 0.17 * np.array([-np.sin(turn) * 0.7 - 0.3 * above, -np.cos(0.6 * turn)])
+    )
+
+
+def paint_bell(picture: Picture, camera: Camera, centre: Array, look: Look) -> None:
+    """A dumbbell's round head or a kettlebell's ball, with a band that tells them from a hole."""
+    r = look.plate_diameter_m / 2
+    at = camera.to_px(centre, LIMB_DEPTH_M)
+    k = camera.scale_at(LIMB_DEPTH_M)
+    for share, light in ((1.0, 0.75), (0.9, 1.0), (0.62, 1.3)):
+        _disc(picture, at, share * r * k, tuple(min(c * light, 255.0) for c in look.plate))
+    _disc(picture, at, 0.42 * r * k, look.plate_ring)
+    _disc(picture, at, 0.3 * r * k, look.plate)
 
 
 def _leg(
     picture: Picture,
     px: dict[str, Array],
-    off: Array,
     unit: float,
     look: Look,
     shade: float,
     sign: float,
 ) -> None:
-    hip, knee, ankle = px["hip"] + off, px["knee"] + off, px["ankle"] + off
-    heel, toe = px["heel"] + off, px["toe"] + off
+    hip, knee, ankle, heel, toe = (px[name] for name in ("hip", "knee", "ankle", "heel", "toe"))
     _limb(picture, knee, ankle, 0.062 * unit, 0.042 * unit, look.skin, shade)
     _limb(picture, hip, knee, 0.092 * unit, 0.064 * unit, look.skin, shade)
     _limb(picture, hip, hip + 0.62 * (knee - hip), 0.098 * unit, 0.084 * unit, look.shorts, shade)
@@ -197,13 +194,12 @@ def _trunk(picture: Picture, px: dict[str, Array], unit: float, look: Look, sign
 def _arm(
     picture: Picture,
     px: dict[str, Array],
-    bar_px: Array,
-    off: Array,
+    hand: Array,
     unit: float,
     look: Look,
     shade: float,
 ) -> None:
-    shoulder, elbow, hand = px["shoulder"] + off, px["elbow"] + off, bar_px + off
+    shoulder, elbow = px["shoulder"], px["elbow"]
     _limb(picture, elbow, hand, 0.042 * unit, 0.032 * unit, look.skin, shade)
     _limb(picture, shoulder, elbow, 0.056 * unit, 0.044 * unit, look.skin, shade)
     _limb(
@@ -238,26 +234,64 @@ def _limb(
             )
 
 
-def _plate(
-    picture: Picture, centre: Array, spin_rad: float, k: float, look: Look, dim: float
+def paint_plate(
+    picture: Picture,
+    camera: Camera,
+    centre: Array,
+    depth_m: float,
+    spin_rad: float,
+    look: Look,
+    dim: float,
 ) -> None:
     """A bumper plate: rubber, moulded ring, blocks of lettering, steel hub and the sleeve's end."""
-    r = look.plate_diameter_m / 2 * k
-    _disc(picture, centre, r, tuple(c * 1.7 * dim for c in look.plate))
-    _disc(picture, centre, 0.97 * r, tuple(c * 0.8 * dim for c in look.plate))
-    _disc(picture, centre, 0.91 * r, tuple(c * dim for c in look.plate))
-    _disc(picture, centre, 0.80 * r, tuple(c * dim for c in look.plate_ring))
-    _disc(picture, centre, 0.72 * r, tuple(c * 0.86 * dim for c in look.plate))
+    r = look.plate_diameter_m / 2
+    plate, ring = look.plate, look.plate_ring
+    grey = ((150, 152, 156), (98, 100, 104), (176, 180, 184))
+    rings = (
+        *((1.0, plate, 1.7), (0.97, plate, 0.8), (0.91, plate, 1.0)),
+        *((0.80, ring, 1.0), (0.72, plate, 0.86)),
+    )
+    hub = ((0.26, grey[0], 1.0), (0.2, grey[1], 1.0), (0.11, grey[2], 1.0))
+
+    def discs(rows: tuple[tuple[float, Colour, float], ...]) -> None:
+        for share, colour, light in rows:
+            tone = tuple(c * light * dim for c in colour)
+            _round(picture, camera, centre, depth_m, share * r, tone)
+
+    discs(rings)
     for step, width in ((0.0, 0.5), (2.1, 0.36), (4.0, 0.62)):
         angles = spin_rad + step + np.linspace(0, width, 8)
         rim = np.column_stack([np.cos(angles), np.sin(angles)])
-        block = np.vstack([centre + rim * 0.66 * r, centre + rim[::-1] * 0.48 * r])
-        _polygon(picture, block, (196, 198, 200), dim)
-    _disc(picture, centre, 0.26 * r, tuple(c * dim for c in (150, 152, 156)))
-    _disc(picture, centre, 0.2 * r, tuple(c * dim for c in (98, 100, 104)))
-    _disc(picture, centre, 0.11 * r, tuple(c * dim for c in (176, 180, 184)))
-    mark = centre + 0.055 * r * np.array([np.cos(spin_rad), np.sin(spin_rad)])
-    _disc(picture, mark, 0.03 * r, (60, 60, 62))
+        block = np.vstack([rim * 0.66 * r, rim[::-1] * 0.48 * r])
+        _polygon(picture, _facing(camera, centre, block, depth_m), (196, 198, 200), dim)
+    discs(hub)
+    mark = 0.055 * r * np.array([[np.cos(spin_rad), np.sin(spin_rad)]])
+    spot = _facing(camera, centre, mark, depth_m)[0]
+    _disc(picture, spot, 0.03 * r * camera.scale_at(depth_m), (60, 60, 62))
+
+
+def _facing(camera: Camera, centre: Array, away: Array, depth_m: float) -> Array:
+    """Points on the plate's face, given from its centre as they lie in the picture (y down)."""
+    sign = 1.0 if camera.facing == "right" else -1.0
+    return camera.to_px(centre + away * np.array([sign, -1.0]), depth_m)
+
+
+def _round(
+    picture: Picture,
+    camera: Camera,
+    centre: Array,
+    depth_m: float,
+    radius_m: float,
+    tone: tuple[float, ...],
+) -> None:
+    """A disc that faces along the bar: an ellipse in the picture unless the view is plain."""
+    if camera.plain:
+        _disc(picture, camera.to_px(centre, depth_m), radius_m * camera.px_per_m, tone)
+        return
+    angles = np.linspace(0, 2 * np.pi, 96, endpoint=False)
+    slim = radius_m - FAT_PX / camera.scale_at(depth_m)
+    rim = slim * np.column_stack([np.cos(angles), np.sin(angles)])
+    _polygon(picture, _facing(camera, centre, rim, depth_m), tone, 1.0)
 
 
 def _disc(picture: Picture, centre: Array, radius: float, colour: tuple[float, ...]) -> None:

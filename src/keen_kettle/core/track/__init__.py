@@ -1,29 +1,40 @@
 """The bar's path in the picture: the coach's mark, the plate's rim, the blended tracker, scale."""
 
 from keen_kettle.core.track.background import MATTERS, still_path
+from keen_kettle.core.track.hand import THINGS, Followed, HandWork, Span
 from keen_kettle.core.track.mark import (
     STATES,
     BarTrack,
     PlateMark,
     Scale,
     State,
+    scale_from_points,
     scale_from_rim,
+    scale_unknown,
 )
 from keen_kettle.core.track.rim import Rim, fit_rim
-from keen_kettle.core.track.tracker import TRACKER_VERSION, Pictures, track_bar
+from keen_kettle.core.track.tracker import TRACKER_VERSION, Pictures, TrackMemory, rim_of, track_bar
 
 __all__ = [
     "MATTERS",
     "STATES",
+    "THINGS",
     "TRACKER_VERSION",
     "BarTrack",
+    "Followed",
+    "HandWork",
     "Pictures",
     "PlateMark",
     "Rim",
     "Scale",
+    "Span",
     "State",
+    "TrackMemory",
     "fit_rim",
+    "rim_of",
+    "scale_from_points",
     "scale_from_rim",
+    "scale_unknown",
     "still_path",
     "track_bar",
 ]

@@ -1,6 +1,6 @@
 """What goes into tracking (the coach's mark) and what comes out (a path with honest states)."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from enum import IntEnum
 
 import numpy as np
@@ -9,7 +9,16 @@ from numpy.typing import NDArray
 from keen_kettle.core.errors import MarkError
 from keen_kettle.core.track.rim import Rim
 
-__all__ = ["STATES", "BarTrack", "PlateMark", "Scale", "State", "scale_from_rim"]
+__all__ = [
+    "STATES",
+    "BarTrack",
+    "PlateMark",
+    "Scale",
+    "State",
+    "scale_from_points",
+    "scale_from_rim",
+    "scale_unknown",
+]
 
 SMALLEST_RADIUS_PX = 6.0
 
@@ -22,19 +31,30 @@ class State(IntEnum):
     LOST = 2
     BY_HAND = 3
     REPEATED = 4
+    HIDDEN = 5
+    BRIDGED = 6
+    OUTSIDE = 7
 
 
-STATES = ("good", "check", "lost", "by hand", "repeated")
+STATES = ("good", "check", "lost", "by hand", "repeated", "hidden", "bridged", "outside")
 
 
 @dataclass(frozen=True)
 class PlateMark:
-    """The near plate as the coach marked it: frame number, centre and radius in pixels."""
+    """The near plate as the coach marked it: frame number, centre and radius in pixels.
+
+    An ellipse has the half height `r_px`, the half width `narrow` times that, and is turned by
+    `angle_deg` (clockwise in the picture). An `exact` mark stands as it was drawn: its rim is not
+    looked for.
+    """
 
     frame: int
     x_px: float
     y_px: float
     r_px: float
+    narrow: float = 1.0
+    angle_deg: float = 0.0
+    exact: bool = False
 
     def check_against(self, frames: int, width_px: int, height_px: int) -> None:
         """Raise `MarkError`, in plain words, if the mark cannot be on this film."""
@@ -58,13 +78,18 @@ class PlateMark:
 
 @dataclass(frozen=True)
 class Scale:
-    """Metres per pixel with its relative standard uncertainty, and where it came from."""
+    """Metres per pixel with its relative standard uncertainty, and where it came from.
+
+    `by` is "plate", "points" or "none": without a scale a usual plate is supposed, so that events
+    can be found, and lengths are given in its diameters.
+    """
 
     m_per_px: float
     relative_sigma: float
     diameter_mm: float
     rim_found: bool
     view_angle_deg: float
+    by: str = "plate"
 
 
 @dataclass(frozen=True)
@@ -76,7 +101,8 @@ class BarTrack:
     found on the (first) marked frame. `still_x_px`, `still_y_px` are the path as a camera that
     stands still would have seen it (the same as `x_px`, `y_px` where the camera did). `sharp`
     says how crisp the plate is (only its changes mean something; NaN where not known), `contrast`
-    how far it stands out on the marked frame, in grey levels.
+    how far it stands out on the marked frame, in grey levels. `cuts` are the frames that begin
+    another shot.
     """
 
     t_s: NDArray[np.float64]
@@ -90,6 +116,7 @@ class BarTrack:
     still_y_px: NDArray[np.float64]
     sharp: NDArray[np.float64]
     contrast: float
+    cuts: NDArray[np.intp] = field(default_factory=lambda: np.zeros(0, np.intp))
 
     def __len__(self) -> int:
         return len(self.t_s)
@@ -143,3 +170,31 @@ def scale_from_rim(rim: Rim, diameter_mm: float) -> Scale:
         rim_found=rim.found,
         view_angle_deg=float(np.degrees(np.arccos(np.clip(shorter / longer, 0, 1)))),
     )
+
+
+def scale_from_points(rim: Rim, points: tuple[float, ...]) -> Scale:
+    """Scale from two points (x, y, x, y in pixels) and their true distance in mm.
+
+    Each point is taken to be set within 1.5 pixels, the distance to be known within 0.5 %.
+    """
+    x1, y1, x2, y2, apart_mm = points
+    apart_px = float(np.hypot(x2 - x1, y2 - y1))
+    if apart_px < 20:
+        raise MarkError("The two points of the scale lie too close together; 20 pixels at least.")
+    if not 20 <= apart_mm <= 10_000:
+        raise MarkError("The distance of the two points runs from 2 cm to 10 m.")
+    m_per_px = apart_mm / 1000 / apart_px
+    plain = scale_from_rim(rim, 450.0)
+    return Scale(
+        m_per_px,
+        float(np.hypot(1.5 * np.sqrt(2) / apart_px, 0.005)),
+        2000 * max(rim.axes_px) * m_per_px,
+        rim.found,
+        plain.view_angle_deg,
+        "points",
+    )
+
+
+def scale_unknown(rim: Rim) -> Scale:
+    """No scale: a plate of 450 mm is supposed, and the scale's uncertainty is that of the rim."""
+    return replace(scale_from_rim(rim, 450.0), by="none")

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Rim", "RimFit", "RimModel", "fit_rim"]
+__all__ = ["Rim", "RimFit", "RimModel", "fit_rim", "rim_as_drawn"]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -20,6 +20,10 @@ RAYS = 96
 REACH = 0.2
 """How far from the expected rim edges are looked for, as a share of the radius."""
 EDGE_SIGMA_PX = 0.7
+HAND_SIGMA_PX = 1.5
+OBLIQUE, MOST_BEND = 0.965, 0.15
+KEPT_TRIES = 12
+OUTER_SHARE, ELLIPSE_MARGIN = 0.55, 1.08
 
 
 @dataclass(frozen=True)
@@ -47,13 +51,19 @@ class Rim:
 
 @dataclass(frozen=True)
 class RimFit:
-    """Where the rim was found from a starting place: centre, growth, support from 0 to 1."""
+    """Where the rim was found from a starting place: centre, growth, support from 0 to 1.
+
+    `bend` is how the outline has changed its shape against the marked one (shares of the radius
+    that go with the cosine and the sine of twice the angle): a turned plate looks different from
+    place to place.
+    """
 
     x_px: float
     y_px: float
     growth: float
     support: float
     visible: float
+    bend: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass(frozen=True)
@@ -66,15 +76,29 @@ class RimModel:
     spread: float
     strength: float
 
-    def fit(self, picture: Picture, x: float, y: float, growth: float = 1.0) -> RimFit:
-        """Solve shift and growth from a starting place, in two rounds (the second looks closer)."""
-        found = RimFit(x, y, growth, 0.0, 0.0)
+    @property
+    def oblique(self) -> bool:
+        """Whether the plate is seen so much from the side that its outline changes on its way."""
+        return float(self.radii_px.min()) < OBLIQUE * float(self.radii_px.max())
+
+    def fit(
+        self,
+        picture: Picture,
+        x: float,
+        y: float,
+        growth: float = 1.0,
+        bend: tuple[float, float] = (0.0, 0.0),
+    ) -> RimFit:
+        """Solve shift, growth and bend from a starting place, in two rounds (the second closer)."""
+        found = RimFit(x, y, growth, 0.0, 0.0, bend)
         for width in (0.07, 0.035):
-            found = self._round(picture, found.x_px, found.y_px, found.growth, width)
+            found = self._round(picture, found, width)
         return found
 
-    def _round(self, picture: Picture, x: float, y: float, growth: float, width: float) -> RimFit:
-        radii = self.radii_px * growth
+    def _round(self, picture: Picture, begin: RimFit, width: float) -> RimFit:
+        x, y, growth = begin.x_px, begin.y_px, begin.growth
+        twice = np.column_stack([np.cos(2 * self.angles), np.sin(2 * self.angles)])
+        radii = self.radii_px * growth * (1 + twice @ np.array(begin.bend))
         shares = np.linspace(1 - REACH, 1 + REACH, _samples(float(radii.mean())))
         edges, inside = _edges(picture, x, y, self.angles, radii, shares, self.colour, self.spread)
         prior = np.exp(-0.5 * ((shares - 1) / width) ** 2)
@@ -84,20 +108,27 @@ class RimModel:
         usable = inside & (height > 0.2)
         visible = float(inside.mean())
         if usable.sum() < 10:
-            return RimFit(x, y, growth, 0.0, visible)
+            return RimFit(x, y, growth, 0.0, visible, begin.bend)
         away = (place - 1) * radii
-        across = np.column_stack([np.cos(self.angles), np.sin(self.angles), radii])
+        across = np.column_stack(
+            [np.cos(self.angles), np.sin(self.angles), radii, twice * radii[:, None]]
+        )
+        if not self.oblique:
+            across = across[:, :3]
         weight = np.where(usable, height, 0.0)
         limit = 0.035 * float(radii.mean()) + 0.8
         answer, agree = _robust(across, away, weight, limit)
         support = float(np.sum(weight * agree) / max(inside.sum(), 1))
         shift = np.clip(answer[:2], -0.25 * radii.mean(), 0.25 * radii.mean())
+        more = np.array(begin.bend) + (answer[3:] if self.oblique else 0.0)
+        bend = np.clip(more, -MOST_BEND, MOST_BEND)
         return RimFit(
             x + float(shift[0]),
             y + float(shift[1]),
             growth * float(np.clip(1 + answer[2], 0.93, 1.07)),
             support,
             visible,
+            (float(bend[0]), float(bend[1])),
         )
 
 
@@ -121,6 +152,14 @@ def fit_rim(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimMod
     return rim, _learn(picture, rim, angles)
 
 
+def rim_as_drawn(
+    picture: Picture, x: float, y: float, axes_px: tuple[float, float], angle_deg: float
+) -> tuple[Rim, RimModel]:
+    """The ellipse that was drawn by hand, taken at its word, and the model that follows it."""
+    rim = Rim(x, y, axes_px, angle_deg, True, HAND_SIGMA_PX, 1.0)
+    return rim, _learn(picture, rim, np.linspace(0, 2 * np.pi, RAYS, endpoint=False))
+
+
 def _ellipse_near(picture: Picture, x: float, y: float, r: float, angles: Array) -> Rim | None:
     """The upright ellipse that most rays have an edge on, then a fit through those edges.
 
@@ -132,10 +171,10 @@ def _ellipse_near(picture: Picture, x: float, y: float, r: float, angles: Array)
     if inside.sum() < 20:
         return None
     ridges = _ridges(edges)
-    guess, support = _most_votes(_blurred(ridges, 1.2) * 3.0, shares, angles, inside)
-    expected = _rays_to_ellipse(angles, *guess)
+    guess, support = _outline(ridges, shares, angles, inside, r)
+    expected = _rays_to_ellipse(angles, guess[None])[0]
     far = np.abs(shares[None, :] - expected[:, None])
-    near = np.where(far < 0.025, ridges * (1 - far / 0.05), 0.0)
+    near = ridges * np.exp(-0.5 * (far / max(0.01, 0.5 / r)) ** 2)
     top = np.clip(near.argmax(axis=1), 1, len(shares) - 2)
     rows = np.arange(len(angles))
     place, height = _parabola(edges, top, shares), near[rows, top]
@@ -147,7 +186,7 @@ def _ellipse_near(picture: Picture, x: float, y: float, r: float, angles: Array)
         [x + np.cos(angles[agreeing]) * reach, y + np.sin(angles[agreeing]) * reach]
     )
     return _fit_rim_points(
-        points, support * float(agreeing.sum() / inside.sum()), r, guess[3] == 1.0
+        points, support * float(agreeing.sum() / inside.sum()), r, bool(guess[3] == 1.0)
     )
 
 
@@ -169,63 +208,100 @@ def _local(edges: Array) -> NDArray[np.bool_]:
     return peak
 
 
-def _rays_to_ellipse(angles: Array, dx: float, dy: float, high: float, narrow: float) -> Array:
-    """Distance along each ray from the origin to an upright ellipse at (dx, dy), half height
-    `high` and half width `high * narrow`."""
-    c, s = np.cos(angles) / narrow, np.sin(angles)
-    ox, oy = dx / narrow, dy
-    a, b = c**2 + s**2, c * ox + s * oy
-    return np.asarray((b + np.sqrt(np.maximum(b**2 - a * (ox**2 + oy**2 - high**2), 0.0))) / a)
+def _rays_to_ellipse(angles: Array, outlines: Array) -> Array:
+    """Distance along each ray from the origin to ellipses, shape (outlines, rays).
 
-
-def _most_votes(
-    votes: Array, shares: Array, angles: Array, inside: NDArray[np.bool_]
-) -> tuple[tuple[float, float, float, float], float]:
-    """Search shift, size and narrowness on a grid, coarse and then fine (in shares of the radius).
-
-    A circle is believed unless an ellipse has clearly more votes: a narrow ellipse can always pick
-    up a few stray edges.
+    An outline is (dx, dy, half height, half width as a share of it, tilt in radians), lengths in
+    shares of the radius.
     """
-    circle, circle_votes = _search(votes, shares, angles, inside, (1.0,))
-    ellipse, ellipse_votes = _search(votes, shares, angles, inside, (0.93, 0.86, 0.78))
-    return (
-        (ellipse, ellipse_votes) if ellipse_votes > 1.12 * circle_votes else (circle, circle_votes)
-    )
+    dx, dy, high, narrow, tilt = (outlines[:, k, None] for k in range(5))
+    turned = angles[None] - tilt
+    c, s = np.cos(turned) / narrow, np.sin(turned)
+    ox = (dx * np.cos(tilt) + dy * np.sin(tilt)) / narrow
+    oy = dy * np.cos(tilt) - dx * np.sin(tilt)
+    a, b = c**2 + s**2, c * ox + s * oy
+    root = np.sqrt(np.maximum(b**2 - a * (ox**2 + oy**2 - high**2), 0.0))
+    return np.asarray((b + root) / a)
 
 
-def _search(
-    votes: Array,
-    shares: Array,
-    angles: Array,
-    inside: NDArray[np.bool_],
-    narrows: tuple[float, ...],
-) -> tuple[tuple[float, float, float, float], float]:
-    rays = np.flatnonzero(inside)
-    best, top = (0.0, 0.0, 1.0, narrows[0]), -1.0
+CIRCLES = (np.linspace(-0.12, 0.12, 7), np.arange(0.82, 1.19, 0.03), np.ones(1), np.zeros(1))
+ELLIPSES = (
+    np.linspace(-0.12, 0.12, 6),
+    np.arange(0.84, 1.17, 0.04),
+    np.array([0.94, 0.87, 0.8]),
+    np.radians([-24.0, -12.0, 0.0, 12.0, 24.0]),
+)
+"""Where the search begins: shifts (both ways), half heights, narrowness, tilts."""
 
-    def try_out(dx: float, dy: float, high: float, narrow: float) -> None:
-        nonlocal best, top
-        at = _rays_to_ellipse(angles[rays], dx, dy, high, narrow)
-        column = np.rint((at - shares[0]) / (shares[1] - shares[0])).astype(int)
-        ok = (column >= 0) & (column < len(shares))
-        got = np.minimum(votes[rays[ok], column[ok]], 1.0).sum() / len(rays)
-        far = (dx**2 + dy**2) / 0.08**2 + ((high - 1) / 0.08) ** 2 + ((narrow - 1) / 0.25) ** 2
-        score = float(got) * float(np.exp(-0.12 * far))
-        if score > top:
-            best, top = (dx, dy, high, narrow), score
 
-    for narrow in narrows:
-        for high in np.arange(0.82, 1.19, 0.03):
-            for dx in np.arange(-0.12, 0.121, 0.04):
-                for dy in np.arange(-0.12, 0.121, 0.04):
-                    try_out(float(dx), float(dy), float(high), narrow)
-    for size in (0.02, 0.01, 0.005):
-        dx0, dy0, high0, narrow0 = best
-        for k in np.ndindex(3, 3, 3, 3):
-            step = (np.array(k) - 1) * size
-            narrow = 1.0 if narrows == (1.0,) else min(narrow0 + step[3], 1.0)
-            try_out(dx0 + step[0], dy0 + step[1], high0 + step[2], narrow)
-    return best, max(top, 0.0)
+def _outline(
+    ridges: Array, shares: Array, angles: Array, inside: NDArray[np.bool_], r: float
+) -> tuple[Array, float]:
+    """The circle or ellipse that most rays have an edge on, and the share of rays.
+
+    Votes are blurred as wide as the grid's steps, coarse first, and the best few are followed down,
+    so that a rim far from the mark is not missed between two steps. A circle is believed unless an
+    ellipse has clearly more votes (a narrow ellipse can always pick up a few stray edges). Of
+    concentric outlines with nearly as many votes the largest is the rim: rings lie inside it.
+    """
+    rays, gap = np.flatnonzero(inside), float(shares[1] - shares[0])
+    best: list[tuple[Array, float]] = []
+    for shifts, highs, narrows, tilts in (CIRCLES, ELLIPSES):
+        whole = np.meshgrid(shifts, shifts, highs, narrows, tilts, indexing="ij")
+        tries = np.column_stack([axis.ravel() for axis in whole])
+        fewer = rays[::2]
+        for step in (0.04, 0.02, 0.01, 0.005):
+            votes = _votes(ridges, 0.45 * step / gap, 0.7 / (gap * r))
+            score = _score(tries, votes, shares, angles, fewer)
+            kept = tries[np.argsort(score)[::-1][:KEPT_TRIES]]
+            tries = _around(kept, step / 2, len(narrows) > 1)
+            fewer = rays
+        score = _score(tries, votes, shares, angles, rays)
+        best.append(_outermost(tries[np.argmax(score)], votes, shares, angles, rays))
+    circle, ellipse = best
+    return ellipse if ellipse[1] > ELLIPSE_MARGIN * circle[1] else circle
+
+
+def _outermost(
+    top: Array, votes: Array, shares: Array, angles: Array, rays: NDArray[np.intp]
+) -> tuple[Array, float]:
+    """The largest of the concentric outlines that have nearly as many votes as the best."""
+    sizes = np.tile(top, (161, 1))
+    sizes[:, 2] *= np.linspace(0.9, 1.3, 161)
+    score = _score(sizes, votes, shares, angles, rays)
+    peak = np.flatnonzero((score[1:-1] >= score[:-2]) & (score[1:-1] > score[2:])) + 1
+    good = peak[score[peak] >= OUTER_SHARE * score[peak].max(initial=0.0)]
+    chosen = int(good[-1]) if len(good) else int(score.argmax())
+    return sizes[chosen], float(score[chosen])
+
+
+def _votes(ridges: Array, sigma: float, narrowest: float) -> Array:
+    """Ridges blurred along their rays to peaks of about 1."""
+    wide = max(sigma, narrowest)
+    return np.minimum(_blurred(ridges, wide) * wide * 2.5066, 1.0)
+
+
+def _around(kept: Array, step: float, ellipse: bool) -> Array:
+    """Every outline with its neighbours one step away in each direction."""
+    steps = np.array(list(np.ndindex((3, 3, 3, 3, 3) if ellipse else (3, 3, 3, 1, 1)))) - 1.0
+    if not ellipse:
+        steps[:, 3:] = 0.0
+    steps *= step * np.array([1.0, 1.0, 1.0, 1.0, 4.0])
+    tries = (kept[:, None, :] + steps[None]).reshape(-1, 5)
+    tries[:, 3] = np.clip(tries[:, 3], 0.7, 1.0)
+    return np.unique(tries.round(5), axis=0)
+
+
+def _score(
+    tries: Array, votes: Array, shares: Array, angles: Array, rays: NDArray[np.intp]
+) -> Array:
+    """Mean vote over the visible rays, less for what lies aside of the mark or is of another size."""
+    at = _rays_to_ellipse(angles[rays], tries)
+    column = np.rint((at - shares[0]) / (shares[1] - shares[0])).astype(np.intp)
+    on = (column >= 0) & (column < len(shares))
+    got = np.where(on, votes[rays[None], np.clip(column, 0, len(shares) - 1)], 0.0).mean(axis=1)
+    dx, dy, high = tries[:, 0], tries[:, 1], tries[:, 2]
+    return np.asarray(got * np.exp(-9.0 * (dx**2 + dy**2) - 30.0 * (high - 1) ** 2))
 
 
 def _fit_rim_points(points: Array, support: float, r: float, circle: bool) -> Rim | None:
@@ -351,8 +427,9 @@ def _robust(across: Array, away: Array, weight: Array, limit: float) -> tuple[Ar
     for turn in range(7):
         w = weight * agree
         normal = across.T @ (across * w[:, None])
-        # A little damping on the growth keeps it still when only part of the rim is seen.
-        normal += np.diag([1e-6, 1e-6, 0.02 * normal[2, 2] + 1e-6])
+        # A little damping on growth and bend keeps them still when only part of the rim is seen.
+        damped = np.diag(normal)[2:] * np.array([0.02, 0.05, 0.05])[: across.shape[1] - 2]
+        normal += np.diag(np.concatenate([np.zeros(2), damped]) + 1e-6)
         answer = np.asarray(np.linalg.solve(normal, across.T @ (w * away)), np.float64)
         wide = limit * (3.0 if turn < 2 else 1.5 if turn < 4 else 1.0)
         miss = np.abs(away - across @ answer) / wide

@@ -1,40 +1,39 @@
-"""Follows the plate through the film: a blend of cues, and an honest state for every frame.
+"""Tracks the plate through a film from the coach's marks, and checks itself backwards.
 
-For each frame:
-1. a repeated picture holds the bar where it was and keeps its velocity;
-2. three candidates: the flow of corners, the running look, the first look;
-3. each is drawn to the rim and scored, half by rim support and half by likeness; the flow is
-   never believed on its own word;
-4. the best candidate and those that agree with it are averaged; their disagreement lowers the
-   confidence;
-5. a poor score starts a wide search; if that fails too the bar coasts a few frames, then is lost.
-Then the camera's own movement is found behind the lifter and taken out (`background`).
-Each mark by hand is an anchor; between two anchors both directions are tracked and blended.
+From each mark by hand the plate is followed both ways (`plate`); between two marks both directions
+are blended. Where only one mark leads, the plate is also followed back from the far end: what does
+not find its way back to the mark is not called good. Then the camera's own movement is found behind
+the lifter and taken out (`background`).
 """
 
 import itertools
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Protocol
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable, MarkError
 from keen_kettle.core.track.background import still_path
-from keen_kettle.core.track.cues import Grey, Guess, Look, contrast, flow_guess
+from keen_kettle.core.track.cues import contrast
+from keen_kettle.core.track.hand import HandWork
 from keen_kettle.core.track.mark import BarTrack, PlateMark, State
-from keen_kettle.core.track.rim import Rim, RimFit, RimModel, fit_rim
+from keen_kettle.core.track.plate import GOOD, Follower, Point, grey_of
+from keen_kettle.core.track.rim import Rim, RimModel, fit_rim, rim_as_drawn
+from keen_kettle.core.track.spans import apply_spans
 
-__all__ = ["TRACKER_VERSION", "Pictures", "track_bar"]
+__all__ = ["TRACKER_VERSION", "Pictures", "TrackMemory", "rim_of", "track_bar"]
 
-TRACKER_VERSION = 2
-GOOD, POOR = 0.6, 0.34
-COAST_S = 0.1
-PLATE_SHARE = 0.7
+TRACKER_VERSION = 3
+SEARCH_S = 0.8
+"""A lost plate is looked for so long; then the path ends."""
+PLATE_SHARE = 0.75
 """The share of the work that following the plate takes; the background takes the rest."""
-REPEAT_LEVEL = 0.8
+BACK_STEP_S = 1 / 16
+"""The way back is checked at about this step."""
+BACK_GOOD, BACK_LOST = 0.1, 0.85
+"""The way back agrees within this share of the radius; what it could not check counts so much."""
 
 
 class Pictures(Protocol):
@@ -46,14 +45,24 @@ class Pictures(Protocol):
     def bgr(self, number: int) -> NDArray[np.uint8]: ...
 
 
-@dataclass(frozen=True)
-class _Point:
-    x: float
-    y: float
-    r: float
-    confidence: float
-    state: State
-    sharp: float = np.nan
+@dataclass
+class _Way:
+    """What one run from a mark found: its points by frame, the cut that ended it, and its limit."""
+
+    points: dict[int, Point]
+    cut: int | None
+    last: int
+
+
+@dataclass
+class TrackMemory:
+    """Runs that were done already, so that a new mark costs only what it changes.
+
+    A run depends on nothing but its mark, its direction and the hidden spans; a shorter one is the
+    beginning of a longer one.
+    """
+
+    ways: dict[tuple[object, ...], tuple[_Way, Rim]] = field(default_factory=dict)
 
 
 def track_bar(
@@ -62,6 +71,8 @@ def track_bar(
     progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
     found: Callable[[int, float, float, State], None] = lambda number, x, y, state: None,
+    hand: HandWork | None = None,
+    memory: TrackMemory | None = None,
 ) -> BarTrack:
     """Track the plate through every frame of a film.
 
@@ -72,6 +83,8 @@ def track_bar(
     progress : told the share done, 0 to 1
     cancelled : asked every frame; True stops the work
     found : told each new point as it comes (frame, x, y, state)
+    hand : spans that are hidden or bridged, first and last frame
+    memory : runs done before; new ones are added
 
     Raises
     ------
@@ -81,56 +94,204 @@ def track_bar(
     """
     if not marks:
         raise MarkError("Mark the plate once (centre and rim) before tracking.")
+    hand, memory = hand or HandWork(), memory or TrackMemory()
     count = len(pictures.t_s)
     ordered = sorted(marks, key=lambda mark: mark.frame)
     high, wide = pictures.bgr(min(max(ordered[0].frame, 0), count - 1)).shape[:2]
     for mark in ordered:
         mark.check_against(count, wide, high)
-    runs = _runs(ordered, count)
-    total = max(sum(abs(last - anchor.frame) for anchor, last in runs), 1)
+    first, last = hand.limits(count)
+    ordered = [mark for mark in ordered if first <= mark.frame <= last]
+    if not ordered:
+        raise MarkError("No mark lies between the first and the last frame that you have set.")
+    leading = next(mark for mark in marks if mark in ordered)
+    runs = _runs(ordered, first, last)
+    total = max(sum(abs(end - anchor.frame) for anchor, end in runs), 1)
     done = 0
 
-    def step(number: int, point: _Point) -> None:
+    def step(number: int, point: Point) -> None:
         nonlocal done
         if cancelled():
             raise Cancelled("Tracking was stopped; the marks are kept.")
         done += 1
         found(number, point.x, point.y, point.state)
-        progress(PLATE_SHARE * done / total)
+        progress(min(PLATE_SHARE * done / total, PLATE_SHARE))
 
     rims: dict[int, Rim] = {}
-    ways = [_follow(pictures, anchor, last, step, rims) for anchor, last in runs]
+    ways = [_run(pictures, anchor, end, hand, step, rims, memory, runs) for anchor, end in runs]
     points = _join(ways, ordered, rims, count)
-    track = _as_track(pictures.t_s, points, rims[marks[0].frame])
+    rim = rims[leading.frame]
+    cuts = np.array(sorted({way.cut for way in ways if way.cut is not None}), np.intp)
+    track = apply_spans(_as_track(pictures.t_s, points, rim, cuts), hand)
     x, y = still_path(
         pictures.bgr,
         track.x_px,
         track.y_px,
-        float(np.mean(track.rim.axes_px)),
+        float(np.mean(rim.axes_px)),
         cancelled,
         lambda share: progress(PLATE_SHARE + (1 - PLATE_SHARE) * share),
     )
-    first = rims[marks[0].frame]
-    grey = _grey(pictures.bgr(marks[0].frame))
-    clear = contrast(grey, first.x_px, first.y_px, float(np.mean(first.axes_px)))
+    grey = grey_of(pictures.bgr(leading.frame))
+    clear = contrast(grey, rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
     return replace(track, still_x_px=x, still_y_px=y, contrast=clear)
 
 
-def _runs(ordered: Sequence[PlateMark], count: int) -> list[tuple[PlateMark, int]]:
+def _runs(ordered: Sequence[PlateMark], first: int, last: int) -> list[tuple[PlateMark, int]]:
     """Which way to go from each anchor: to both ends of the film and to its neighbours."""
-    runs = [(ordered[0], 0)]
+    runs = [(ordered[0], first)]
     for left, right in itertools.pairwise(ordered):
         runs += [(left, right.frame - 1), (right, left.frame + 1)]
-    return [*runs, (ordered[-1], count - 1)]
+    return [*runs, (ordered[-1], last)]
+
+
+def _run(
+    pictures: Pictures,
+    anchor: PlateMark,
+    last: int,
+    hand: HandWork,
+    step: Callable[[int, Point], None],
+    rims: dict[int, Rim],
+    memory: TrackMemory,
+    runs: Sequence[tuple[PlateMark, int]],
+) -> _Way:
+    """One run, remembered if it can be; checked backwards where no other mark ends it."""
+    heading = 1 if last >= anchor.frame else -1
+    key = (anchor, heading, hand.spans)
+    kept = memory.ways.get(key)
+    if kept is None or heading * kept[0].last < heading * last:
+        picture = pictures.bgr(anchor.frame)
+        rim, model = rim_of(picture, anchor)
+        way = _follow(pictures, Follower(picture, rim, model), anchor.frame, last, hand, step)
+        kept = memory.ways[key] = (way, rim)
+        if last in (runs[0][1], runs[-1][1]):
+            _check_back(pictures, way, anchor.frame, rim, model, step)
+    else:
+        for number, point in kept[0].points.items():
+            if heading * number <= heading * last:
+                step(number, point)
+    way, rims[anchor.frame] = kept
+    shorter = {n: p for n, p in way.points.items() if heading * n <= heading * last}
+    cut = way.cut if way.cut is not None and heading * way.cut <= heading * last else None
+    return _Way(shorter, cut, last)
+
+
+def rim_of(picture: NDArray[np.uint8], mark: PlateMark) -> tuple[Rim, RimModel]:
+    """The plate's rim by its mark: found near it, or as drawn if the mark is exact."""
+    if mark.exact:
+        axes = (mark.r_px * mark.narrow, mark.r_px)
+        return rim_as_drawn(picture, mark.x_px, mark.y_px, axes, mark.angle_deg)
+    return fit_rim(picture, mark.x_px, mark.y_px, mark.r_px)
+
+
+def _follow(
+    pictures: Pictures,
+    plate: Follower,
+    start: int,
+    last: int,
+    hand: HandWork,
+    step: Callable[[int, Point], None],
+    stride: int = 1,
+) -> _Way:
+    """Follow from frame `start` to frame `last`, forwards or backwards."""
+    heading = stride if last >= start else -stride
+    way = _Way({}, None, last)
+    before_t = float(pictures.t_s[start])
+    for number in range(start + heading, last + (1 if heading > 0 else -1), heading):
+        gap_s = abs(float(pictures.t_s[number]) - before_t)
+        before_t = float(pictures.t_s[number])
+        try:
+            picture = pictures.bgr(number)
+            hidden = hand.hides(number)
+            point = (plate.pass_over if hidden else plate.advance)(picture, gap_s)
+        except ClipUnreadable:
+            point = plate.lose(gap_s)
+        if point.cut:
+            way.cut = number if heading > 0 else number + 1
+            break
+        way.points[number] = point
+        step(number, point)
+        if plate.lost_s > SEARCH_S and not hand.hides(number):
+            break
+    return way
+
+
+def _check_back(
+    pictures: Pictures,
+    way: _Way,
+    start: int,
+    rim: Rim,
+    model: RimModel,
+    step: Callable[[int, Point], None],
+) -> None:
+    """Follow the plate back from the far end of a way and doubt what does not find home.
+
+    Where both ways agree, their distance lowers the confidence. If the way back ends elsewhere, the
+    two part somewhere: on the far side of that both follow the same wrong thing or the way back has
+    slipped, and nothing there is called good. Where the way back was lost it says little.
+    """
+    seen = [number for number, point in way.points.items() if np.isfinite(point.x)]
+    if len(seen) < 6:
+        return
+    end, gap_s = seen[-1], float(np.median(np.abs(np.diff(pictures.t_s[seen]))))
+    stride = max(round(BACK_STEP_S / max(gap_s, 1e-6)), 1)
+    at = way.points[end]
+    scaled = replace(rim, x_px=at.x, y_px=at.y)
+    plate = Follower(pictures.bgr(end), scaled, model)
+    plate.growth, plate.bend = at.r / plate.radius, at.bend
+
+    def silent(number: int, point: Point) -> None:
+        step(number, way.points.get(number, point))
+
+    back = _follow(pictures, plate, end, start, HandWork(), silent, stride)
+    frames = [n for n in back.points if n in way.points and np.isfinite(way.points[n].x)]
+    away = np.array([_away(back.points[n], way.points[n]) for n in frames])
+    if not len(away):
+        return
+    order = np.array(seen)
+    heading = 1 if end >= start else -1
+    lost = np.flatnonzero(~np.isfinite(away))
+    if len(lost) == 0 and away[-1] > 3 * BACK_GOOD:
+        agree = np.flatnonzero(away > BACK_GOOD)
+        parted = frames[int(agree[0])]
+        doubted = heading * order >= heading * parted
+        share = np.where(doubted, 0.6, 1.0)
+    else:
+        known = np.isfinite(away)
+        reach = frames[int(lost[0])] if len(lost) else start
+        checked = heading * order >= heading * reach
+        sort = np.argsort(np.array(frames)[known])
+        near = (
+            np.interp(order, np.array(frames)[known][sort], away[known][sort])
+            if known.any()
+            else 0.0 * order
+        )
+        share = np.where(checked, np.exp(-((near / 0.2) ** 2)), 1.0)
+        if len(lost):
+            share = np.where(checked, share * BACK_LOST, share)
+    for number, part in zip(seen, share, strict=True):
+        way.points[number] = _weaker(way.points[number], float(part))
+
+
+def _away(a: Point, b: Point) -> float:
+    return float(np.hypot(a.x - b.x, a.y - b.y)) / b.r
+
+
+def _weaker(point: Point, share: float) -> Point:
+    if point.state not in (State.GOOD, State.CHECK):
+        return point
+    confidence = point.confidence * share
+    state = State.GOOD if confidence >= GOOD and point.state == State.GOOD else State.CHECK
+    return replace(point, confidence=confidence, state=state)
 
 
 def _join(
-    ways: list[dict[int, _Point]], ordered: Sequence[PlateMark], rims: dict[int, Rim], count: int
-) -> list[_Point | None]:
+    ways: list[_Way], ordered: Sequence[PlateMark], rims: dict[int, Rim], count: int
+) -> list[Point | None]:
     """Blend the two directions between anchors by nearness and confidence."""
-    points: list[_Point | None] = [None] * count
+    points: list[Point | None] = [None] * count
     for number in range(count):
-        offers = [way[number] for way in ways if number in way and np.isfinite(way[number].x)]
+        known = (way.points[number] for way in ways if number in way.points)
+        offers = [point for point in known if np.isfinite(point.x)]
         if len(offers) == 1:
             points[number] = offers[0]
         elif offers:
@@ -140,17 +301,17 @@ def _join(
             points[number] = _blend(offers[0], offers[1], share)
     for mark in ordered:
         rim = rims[mark.frame]
-        points[mark.frame] = _Point(
+        points[mark.frame] = Point(
             rim.x_px, rim.y_px, float(np.mean(rim.axes_px)), 1.0, State.BY_HAND
         )
     return points
 
 
-def _blend(left: _Point, right: _Point, share: float) -> _Point:
+def _blend(left: Point, right: Point, share: float) -> Point:
     a = (1 - share) * left.confidence + 1e-6
     b = share * right.confidence + 1e-6
     a, b = a / (a + b), b / (a + b)
-    apart = float(np.hypot(left.x - right.x, left.y - right.y)) / left.r
+    apart = _away(right, left)
     confidence = (a * left.confidence + b * right.confidence) * float(
         np.exp(-((apart / 0.15) ** 2))
     )
@@ -158,7 +319,7 @@ def _blend(left: _Point, right: _Point, share: float) -> _Point:
         state = State.REPEATED
     else:
         state = State.GOOD if confidence >= GOOD else State.CHECK
-    return _Point(
+    return Point(
         a * left.x + b * right.x,
         a * left.y + b * right.y,
         a * left.r + b * right.r,
@@ -168,8 +329,10 @@ def _blend(left: _Point, right: _Point, share: float) -> _Point:
     )
 
 
-def _as_track(t_s: NDArray[np.float64], points: list[_Point | None], rim: Rim) -> BarTrack:
-    nothing = _Point(np.nan, np.nan, np.nan, 0.0, State.LOST)
+def _as_track(
+    t_s: NDArray[np.float64], points: list[Point | None], rim: Rim, cuts: NDArray[np.intp]
+) -> BarTrack:
+    nothing = Point(np.nan, np.nan, np.nan, 0.0, State.LOST)
     filled = [point or nothing for point in points]
     return BarTrack(
         t_s=np.asarray(t_s, float),
@@ -183,162 +346,5 @@ def _as_track(t_s: NDArray[np.float64], points: list[_Point | None], rim: Rim) -
         still_y_px=np.array([p.y for p in filled]),
         sharp=np.array([p.sharp for p in filled]),
         contrast=0.0,
+        cuts=cuts,
     )
-
-
-def _follow(
-    pictures: Pictures,
-    anchor: PlateMark,
-    last: int,
-    step: Callable[[int, _Point], None],
-    rims: dict[int, Rim],
-) -> dict[int, _Point]:
-    """Track from one anchor to frame `last`, forwards or backwards."""
-    picture = pictures.bgr(anchor.frame)
-    rim, model = fit_rim(picture, anchor.x_px, anchor.y_px, anchor.r_px)
-    rims[anchor.frame] = rim
-    plate = _Plate(picture, rim, model)
-    heading = 1 if last >= anchor.frame else -1
-    points: dict[int, _Point] = {}
-    if anchor.frame == last or not 0 <= last < len(pictures.t_s):
-        return points
-    coasted = 0.0
-    before_t = float(pictures.t_s[anchor.frame])
-    for number in range(anchor.frame + heading, last + heading, heading):
-        t = float(pictures.t_s[number])
-        try:
-            point = plate.advance(pictures.bgr(number), abs(t - before_t))
-        except ClipUnreadable:
-            point = plate.lose(abs(t - before_t))
-        coasted = coasted + abs(t - before_t) if point.state == State.LOST else 0.0
-        before_t = t
-        points[number] = point
-        step(number, point)
-        if coasted > COAST_S:
-            break
-    return points
-
-
-class _Plate:
-    """The plate as it is known just now: place, size, velocity, looks."""
-
-    def __init__(self, picture: NDArray[np.uint8], rim: Rim, model: RimModel) -> None:
-        grey = _grey(picture)
-        self.x, self.y, self.growth = rim.x_px, rim.y_px, 1.0
-        self.radius = float(np.mean(rim.axes_px))
-        self.velocity = np.zeros(2)
-        self.model = model
-        self.rim_trust = 1.0 if rim.found else 0.4
-        self.first_support = max(model.fit(picture, self.x, self.y).support, 0.2)
-        self.first = Look.of(grey, self.x, self.y, self.radius)
-        self.running = Look.of(grey, self.x, self.y, self.radius)
-        self.before = grey
-
-    @property
-    def r(self) -> float:
-        return self.radius * self.growth
-
-    def advance(self, picture: NDArray[np.uint8], gap_s: float) -> _Point:
-        grey = _grey(picture)
-        before, self.before = self.before, grey
-        if _is_repeat(before, grey):
-            return _Point(self.x, self.y, self.r, 0.5, State.REPEATED)
-        shift = self.velocity * gap_s
-        ahead_x, ahead_y = self.x + float(shift[0]), self.y + float(shift[1])
-        reach = 0.55 * self.r + 0.5 * float(np.hypot(*shift))
-        guesses = [look.find(grey, ahead_x, ahead_y, reach) for look in (self.running, self.first)]
-        flow = flow_guess(before, grey, self.x, self.y, self.r, (float(shift[0]), float(shift[1])))
-        if flow is not None:
-            guesses.append(flow)
-        best = self._choose(picture, grey, guesses)
-        if best is None or best.confidence < POOR:
-            wide = self._search_wide(picture, grey, ahead_x, ahead_y)
-            if wide is not None and (best is None or wide.confidence > best.confidence):
-                best = wide
-        if best is None or best.confidence < 0.6 * POOR:
-            return self.lose(gap_s)
-        self._accept(best, grey, gap_s)
-        return replace(best, sharp=self.first.sharpness(grey, best.x, best.y))
-
-    def lose(self, gap_s: float) -> _Point:
-        """Coast on with a fading velocity; the frame has no point of its own."""
-        self.x += float(self.velocity[0]) * gap_s
-        self.y += float(self.velocity[1]) * gap_s
-        self.velocity *= 0.8
-        return _Point(np.nan, np.nan, np.nan, 0.0, State.LOST)
-
-    def _accept(self, point: _Point, grey: Grey, gap_s: float) -> None:
-        moved = np.array([point.x - self.x, point.y - self.y]) / max(gap_s, 1e-6)
-        self.velocity = 0.25 * self.velocity + 0.75 * moved
-        self.x, self.y = point.x, point.y
-        self.growth = float(np.clip(point.r / self.radius, 0.7, 1.4))
-        if point.confidence >= GOOD:
-            self.running.renew(grey, self.x, self.y, 0.35)
-
-    def _search_wide(
-        self, picture: NDArray[np.uint8], grey: Grey, ahead_x: float, ahead_y: float
-    ) -> _Point | None:
-        places = [(self.x, self.y), (ahead_x, ahead_y)]
-        looks = (self.running, self.first)
-        guesses = [look.find(grey, x, y, 1.6 * self.r) for look in looks for x, y in places]
-        return self._choose(picture, grey, guesses)
-
-    def _choose(
-        self, picture: NDArray[np.uint8], grey: Grey, guesses: Sequence[Guess]
-    ) -> _Point | None:
-        """Draw each guess to the rim, score it, take the best with those that agree."""
-        high, wide = grey.shape
-        on_picture = [g for g in guesses if 0 <= g.x_px < wide and 0 <= g.y_px < high]
-        rated: list[tuple[float, Guess, RimFit]] = []
-        for guess in on_picture:
-            if any(_apart(guess, row[1]) < 0.03 * self.r for row in rated):
-                continue
-            rim = self.model.fit(picture, guess.x_px, guess.y_px, self.growth)
-            likeness = max(
-                look.likeness(grey, guess.x_px, guess.y_px) for look in (self.running, self.first)
-            )
-            support = min(rim.support / self.first_support, 1.0) * min(rim.visible / 0.5, 1.0)
-            trust = 0.5 * self.rim_trust
-            rated.append((trust * support + (1 - trust) * likeness, guess, rim))
-        if not rated:
-            return None
-        score, guess, rim = max(rated, key=lambda row: row[0])
-        return self._fuse(score, guess, rim, on_picture)
-
-    def _fuse(self, score: float, guess: Guess, rim: RimFit, others: Sequence[Guess]) -> _Point:
-        support = min(rim.support / self.first_support, 1.0) * self.rim_trust
-        near = [g for g in others if _apart(g, guess) < 0.12 * self.r]
-        places = np.array([[g.x_px, g.y_px] for g in near])
-        weights = np.array([0.25 * g.support + 1e-3 for g in near])
-        drawn = np.hypot(rim.x_px - guess.x_px, rim.y_px - guess.y_px) < 0.2 * self.r
-        if drawn and support > 0.3:
-            places = np.vstack([places, [rim.x_px, rim.y_px]])
-            weights = np.append(weights, 2.0 * support**2)
-        place = (places * weights[:, None]).sum(axis=0) / weights.sum()
-        spread = float(
-            np.sqrt((weights * ((places - place) ** 2).sum(axis=1)).sum() / weights.sum())
-        )
-        confidence = score * float(np.exp(-0.5 * (spread / (0.07 * self.r)) ** 2))
-        growth = self.growth
-        if support > 0.5:
-            growth = 0.8 * growth + 0.2 * rim.growth
-        state = State.GOOD if confidence >= GOOD else State.CHECK
-        return _Point(
-            float(place[0]), float(place[1]), self.radius * growth, float(confidence), state
-        )
-
-
-def _apart(a: Guess, b: Guess) -> float:
-    return float(np.hypot(a.x_px - b.x_px, a.y_px - b.y_px))
-
-
-def _grey(picture: NDArray[np.uint8]) -> Grey:
-    return np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY), np.uint8)
-
-
-def _is_repeat(before: Grey, now: Grey) -> bool:
-    """Nearly no change anywhere: the largest block's mean change is under a grey level."""
-    a, b = before[::3, ::3], now[::3, ::3]
-    change = cv2.absdiff(a, b)
-    blocks = cv2.blur(change, (8, 8))[4::8, 4::8]
-    return bool(blocks.max(initial=0) < REPEAT_LEVEL)

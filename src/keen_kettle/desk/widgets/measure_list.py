@@ -6,7 +6,7 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QVBoxLayout, QWidget
 
 from keen_kettle.core.content import Content
-from keen_kettle.core.motion import Measure
+from keen_kettle.core.motion import IN_DIAMETERS, Measure
 from keen_kettle.core.units import show_measure
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour
@@ -49,6 +49,8 @@ class MeasureModel(QAbstractTableModel):
                 return words.name
             if measure.value is None or measure.sigma is None:
                 return "–"
+            if measure.unit == IN_DIAMETERS:
+                return f"{measure.value:.2f} ± {measure.sigma:.2f} diam.".replace("-", "−")
             return show_measure(measure.value, measure.sigma, words)
         if role == Qt.ItemDataRole.ToolTipRole:
             return f"{words.meaning}\nNot known: {measure.why}." if missing else words.meaning

@@ -65,6 +65,9 @@ class PathLane(QWidget):
         self._paint_path(painter, points)
         self._paint_events(painter, points, line_x)
 
+    def _unscaled(self) -> bool:
+        return self._model.answer is not None and self._model.answer.scale.by == "none"
+
     def _line_x(self, away_px: np.ndarray, zoom: float) -> float:
         """Where the lift-off line stands: so that the whole path lies in the lane, if it can."""
         low, high = float(np.nanmin(away_px)) * zoom, float(np.nanmax(away_px)) * zoom
@@ -83,7 +86,7 @@ class PathLane(QWidget):
             painter.drawText(
                 QRectF(0, y - 8, 27, 16),
                 Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                str(height),
+                "" if self._unscaled() else str(height),
             )
         painter.setPen(QPen(colour("ink", 0.7), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(line_x, 8), QPointF(line_x, level + 8))
@@ -96,11 +99,17 @@ class PathLane(QWidget):
             )
         right = self._model.clip is not None and self._model.clip.facing == "right"
         words = "rear · 10 cm · front" if right else "front · 10 cm · rear"
+        if self._unscaled():
+            words = words.replace(" · 10 cm", "")
         painter.drawText(
             QRectF(0, foot + 4, self.width(), 18), Qt.AlignmentFlag.AlignHCenter, words
         )
         top = level - highest * per_cm
-        painter.drawText(QRectF(0, top - 24, 27, 16), Qt.AlignmentFlag.AlignRight, "cm")
+        painter.drawText(
+            QRectF(0, top - 24, 27, 16),
+            Qt.AlignmentFlag.AlignRight,
+            "" if self._unscaled() else "cm",
+        )
 
     def _paint_path(self, painter: QPainter, points: np.ndarray) -> None:
         frame = self._model.frame

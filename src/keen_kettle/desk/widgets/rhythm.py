@@ -126,10 +126,14 @@ class Rhythm(QWidget):
 
     def _speeds_are_true(self) -> bool:
         answer = self._model.answer
-        return answer is None or answer.clock.trusted
+        return answer is None or (answer.clock.trusted and answer.scale.by != "none")
 
     def _speed_words(self) -> str:
         return "velocity, m/s" if self._speeds_are_true() else "velocity, scale not known"
+
+    def _height_words(self) -> str:
+        answer = self._model.answer
+        return "height" if answer is not None and answer.scale.by == "none" else "height, cm"
 
     def _span(self) -> tuple[float, float]:
         times, answer = self._model.times_s, self._model.answer
@@ -198,7 +202,7 @@ class Rhythm(QWidget):
             painter.drawText(
                 QRectF(0, axes.y(v) - 8, LEFT - 8, 16), right, f"{v:.0f}".replace("-", "−")
             )
-        if self._model.answer is not None:
+        if self._model.answer is not None and self._model.answer.scale.by != "none":
             for cm in _ticks(0, axes.top_mps * axes.cm_per_mps, 50):
                 spot = QRectF(box.right() + 8, axes.y_height(cm) - 8, RIGHT - 8, 16)
                 painter.drawText(spot, left, f"{cm:.0f}")
@@ -214,7 +218,7 @@ class Rhythm(QWidget):
         painter.drawLine(QPointF(box.right() - 78, foot + 8), QPointF(box.right() - 60, foot + 8))
         painter.setPen(colour("quiet"))
         painter.drawText(QRectF(LEFT + 24, foot, 180, 16), left, self._speed_words())
-        painter.drawText(QRectF(box.right() - 54, foot, 90, 16), left, "height, cm")
+        painter.drawText(QRectF(box.right() - 54, foot, 90, 16), left, self._height_words())
 
     def _paint_bands(self, painter: QPainter, axes: Axes, answer: Assessment) -> None:
         for number, (words, first, last) in enumerate(BANDS):

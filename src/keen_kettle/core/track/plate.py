@@ -1,0 +1,251 @@
+"""One plate followed from picture to picture: a blend of cues, and an honest state for each.
+
+For each picture:
+1. a cut ends it; a repeated picture holds the place and keeps the velocity;
+2. three candidates: the flow of corners, the running look, the first look;
+3. each is drawn to the rim and scored, half by rim support and half by likeness; the flow is
+   never believed on its own word;
+4. the best candidate and those that agree with it are averaged; their disagreement lowers the
+   confidence;
+5. a poor score starts a wide search; if that fails too the plate coasts, and is looked for ever
+   wider for a while. What is found again may be another plate: it is never called good.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.track.cues import Grey, Guess, Look, flow_guess
+from keen_kettle.core.track.mark import State
+from keen_kettle.core.track.rim import Rim, RimFit, RimModel
+
+__all__ = ["GOOD", "Follower", "Point", "grey_of"]
+
+GOOD, POOR, AGAIN = 0.6, 0.34, 0.55
+"""Confidence of a good point, of a poor one, and what is needed to believe one found again."""
+COAST_S = 0.1
+RADII_A_S = 10.0
+"""A bar moves about so many plate radii a second at the most: how fast the search widens."""
+LONGEST_REPEAT_S = 0.25
+SAME, SAME_MOVING = 0.25, 0.6
+"""Mean grey levels between two pictures that are the same; a little more where it should move."""
+CUT_LEVELS, CUT_LIKENESS = 8.0, 0.6
+
+
+@dataclass(frozen=True)
+class Point:
+    """The plate in one picture; `cut` says that the picture begins another shot."""
+
+    x: float
+    y: float
+    r: float
+    confidence: float
+    state: State
+    sharp: float = np.nan
+    cut: bool = False
+    bend: tuple[float, float] = (0.0, 0.0)
+
+
+class Follower:
+    """The plate as it is known just now: place, size, velocity, looks."""
+
+    def __init__(self, picture: NDArray[np.uint8], rim: Rim, model: RimModel) -> None:
+        grey = grey_of(picture)
+        self.x, self.y, self.growth = rim.x_px, rim.y_px, 1.0
+        self.radius = float(np.mean(rim.axes_px))
+        self.velocity = np.zeros(2)
+        self.model = model
+        self.rim_trust = 1.0 if rim.found else 0.4
+        self.first_support = max(model.fit(picture, self.x, self.y).support, 0.2)
+        self.first = Look.of(grey, self.x, self.y, self.radius)
+        self.running = Look.of(grey, self.x, self.y, self.radius)
+        self.before = grey
+        self.bend = (0.0, 0.0)
+        self.since_s = 0.0
+        self.repeated_s = 0.0
+        self.lost_s = 0.0
+        self.doubted = False
+
+    @property
+    def r(self) -> float:
+        return self.radius * self.growth
+
+    def advance(self, picture: NDArray[np.uint8], gap_s: float) -> Point:
+        """The plate in the next picture, `gap_s` seconds on."""
+        grey = grey_of(picture)
+        before, self.before = self.before, grey
+        if _is_cut(before, grey):
+            return replace(LOST, cut=True)
+        self.since_s += gap_s
+        shift = self.velocity * self.since_s
+        far = float(np.hypot(*shift))
+        if far > 1.5 * self.r:
+            shift, far = shift * 1.5 * self.r / far, 1.5 * self.r
+        if not self.lost_s and self._is_repeat(before, grey, gap_s):
+            self.repeated_s += gap_s
+            return Point(self.x, self.y, self.r, 0.5, State.REPEATED)
+        self.repeated_s = 0.0
+        ahead = self.x + float(shift[0]), self.y + float(shift[1])
+        best = self._look_for(picture, grey, before, ahead, shift)
+        needed = AGAIN if self.lost_s > COAST_S else 0.6 * POOR
+        if best is None or best.confidence < needed:
+            return self.lose(gap_s)
+        self.doubted = self.doubted or self.lost_s > COAST_S
+        self.lost_s = 0.0
+        if self.doubted:
+            best = replace(best, state=State.CHECK, confidence=min(best.confidence, GOOD - 0.01))
+        self._accept(best, grey)
+        return replace(best, sharp=self.first.sharpness(grey, best.x, best.y))
+
+    def lose(self, gap_s: float) -> Point:
+        """Coast on with a fading velocity; the frame has no point of its own."""
+        self.lost_s += gap_s
+        if self.lost_s <= COAST_S:
+            self.x += float(self.velocity[0]) * gap_s
+            self.y += float(self.velocity[1]) * gap_s
+        self.velocity *= 0.8
+        self.since_s = 0.0
+        return LOST
+
+    def pass_over(self, picture: NDArray[np.uint8], gap_s: float) -> Point:
+        """Go past a picture in which the plate is said to be hidden."""
+        self.before = grey_of(picture)
+        kept, self.velocity = self.velocity, self.velocity / 0.8
+        self.lose(gap_s)
+        self.velocity = kept
+        return LOST
+
+    def _look_for(
+        self,
+        picture: NDArray[np.uint8],
+        grey: Grey,
+        before: Grey,
+        ahead: tuple[float, float],
+        shift: NDArray[np.float64],
+    ) -> Point | None:
+        if self.lost_s:
+            reach = min(1.6 + RADII_A_S * self.lost_s, 4.0) * self.r
+            return self._search_wide(picture, grey, *ahead, reach)
+        near = 0.55 * self.r + 0.5 * float(np.hypot(*shift))
+        guesses = [look.find(grey, *ahead, near) for look in (self.running, self.first)]
+        flow = flow_guess(before, grey, self.x, self.y, self.r, (float(shift[0]), float(shift[1])))
+        if flow is not None:
+            guesses.append(flow)
+        best = self._choose(picture, grey, guesses)
+        if best is None or best.confidence < POOR:
+            wide = self._search_wide(picture, grey, *ahead, 1.6 * self.r)
+            if wide is not None and (best is None or wide.confidence > best.confidence):
+                best = wide
+        return best
+
+    def _is_repeat(self, before: Grey, now: Grey, gap_s: float) -> bool:
+        """Whether round the plate nearly nothing has changed although it should have moved.
+
+        A picture that stands still for long is a bar that has stopped.
+        """
+        far = float(np.hypot(*self.velocity)) * gap_s
+        if far < 0.5 or self.repeated_s > LONGEST_REPEAT_S:
+            return False
+        reach = int(1.5 * self.r) + 2
+        rows = slice(max(int(self.y) - reach, 0), max(int(self.y) + reach, 0))
+        cols = slice(max(int(self.x) - reach, 0), max(int(self.x) + reach, 0))
+        a, b = before[rows, cols], now[rows, cols]
+        if not a.size:
+            return False
+        change = cv2.mean(cv2.absdiff(a, b))[0]
+        return bool(change < (SAME_MOVING if far > 1.0 else SAME))
+
+    def _accept(self, point: Point, grey: Grey) -> None:
+        moved = np.array([point.x - self.x, point.y - self.y]) / max(self.since_s, 1e-6)
+        self.velocity = 0.25 * self.velocity + 0.75 * moved
+        self.since_s = 0.0
+        self.x, self.y = point.x, point.y
+        self.growth = float(np.clip(point.r / self.radius, 0.7, 1.4))
+        self.bend = point.bend
+        if point.confidence >= GOOD:
+            self.running.renew(grey, self.x, self.y, 0.35)
+
+    def _search_wide(
+        self, picture: NDArray[np.uint8], grey: Grey, ahead_x: float, ahead_y: float, reach: float
+    ) -> Point | None:
+        places = [(self.x, self.y), (ahead_x, ahead_y)]
+        looks = (self.running, self.first)
+        guesses = [look.find(grey, x, y, reach) for look in looks for x, y in places]
+        return self._choose(picture, grey, guesses)
+
+    def _choose(
+        self, picture: NDArray[np.uint8], grey: Grey, guesses: Sequence[Guess]
+    ) -> Point | None:
+        """Draw each guess to the rim, score it, take the best with those that agree."""
+        high, wide = grey.shape
+        on_picture = [g for g in guesses if 0 <= g.x_px < wide and 0 <= g.y_px < high]
+        rated: list[tuple[float, Guess, RimFit]] = []
+        for guess in on_picture:
+            if any(_apart(guess, row[1]) < 0.03 * self.r for row in rated):
+                continue
+            rim = self.model.fit(picture, guess.x_px, guess.y_px, self.growth, self.bend)
+            likeness = max(
+                look.likeness(grey, guess.x_px, guess.y_px) for look in (self.running, self.first)
+            )
+            support = min(rim.support / self.first_support, 1.0) * min(rim.visible / 0.5, 1.0)
+            trust = 0.5 * self.rim_trust
+            rated.append((trust * support + (1 - trust) * likeness, guess, rim))
+        if not rated:
+            return None
+        score, guess, rim = max(rated, key=lambda row: row[0])
+        return self._fuse(score, guess, rim, on_picture)
+
+    def _fuse(self, score: float, guess: Guess, rim: RimFit, others: Sequence[Guess]) -> Point:
+        support = min(rim.support / self.first_support, 1.0) * self.rim_trust
+        near = [g for g in others if _apart(g, guess) < 0.12 * self.r]
+        places = np.array([[g.x_px, g.y_px] for g in near])
+        weights = np.array([0.25 * g.support + 1e-3 for g in near])
+        drawn = np.hypot(rim.x_px - guess.x_px, rim.y_px - guess.y_px) < 0.2 * self.r
+        if drawn and support > 0.3:
+            places = np.vstack([places, [rim.x_px, rim.y_px]])
+            weights = np.append(weights, 2.0 * support**2)
+        place = (places * weights[:, None]).sum(axis=0) / weights.sum()
+        spread = float(
+            np.sqrt((weights * ((places - place) ** 2).sum(axis=1)).sum() / weights.sum())
+        )
+        confidence = score * float(np.exp(-0.5 * (spread / (0.07 * self.r)) ** 2))
+        growth = self.growth
+        bend = self.bend
+        if support > 0.5:
+            growth = 0.8 * growth + 0.2 * rim.growth
+            bend = (0.5 * bend[0] + 0.5 * rim.bend[0], 0.5 * bend[1] + 0.5 * rim.bend[1])
+        state = State.GOOD if confidence >= GOOD else State.CHECK
+        return Point(
+            float(place[0]),
+            float(place[1]),
+            self.radius * growth,
+            float(confidence),
+            state,
+            bend=bend,
+        )
+
+
+LOST = Point(np.nan, np.nan, np.nan, 0.0, State.LOST)
+
+
+def _apart(a: Guess, b: Guess) -> float:
+    return float(np.hypot(a.x_px - b.x_px, a.y_px - b.y_px))
+
+
+def grey_of(picture: NDArray[np.uint8]) -> Grey:
+    """The picture without its colours."""
+    return np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY), np.uint8)
+
+
+def _is_cut(before: Grey, now: Grey) -> bool:
+    """Whether one shot ends and another begins: the two pictures have little in common."""
+    step = max(before.shape[0] // 40, 1)
+    a, b = before[::step, ::step].astype(np.float32), now[::step, ::step].astype(np.float32)
+    if float(np.abs(a - b).mean()) < CUT_LEVELS:
+        return False
+    a, b = a - a.mean(), b - b.mean()
+    alike = float((a * b).sum() / max(float(np.sqrt((a**2).sum() * (b**2).sum())), 1e-6))
+    return alike < CUT_LIKENESS

@@ -1,0 +1,108 @@
+"""Clips and tracks as rows: what is kept of a film, and the bytes of a path."""
+
+import io
+import json
+from dataclasses import asdict
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from keen_kettle.core.track import (
+    TRACKER_VERSION,
+    BarTrack,
+    Followed,
+    HandWork,
+    PlateMark,
+    Rim,
+    Span,
+)
+from keen_kettle.store.records import Clip, NewClip
+
+__all__ = ["clip_of", "clip_row", "made_from", "pack_track", "unpack_track"]
+
+TRACK_FIELDS = (
+    *("t_s", "x_px", "y_px", "r_px", "confidence", "state"),
+    *("still_x_px", "still_y_px", "sharp", "cuts"),
+)
+PLAIN = (
+    *("athlete_id", "sha256", "frames", "duration_s", "lift", "mass_kg", "facing"),
+    *("diameter_mm", "thumbnail", "capture_fps", "scale_by"),
+)
+
+
+def clip_row(clip: NewClip) -> dict[str, object]:
+    """A clip's columns."""
+    points = clip.scale_points
+    return {name: getattr(clip, name) for name in PLAIN} | {
+        "path": str(clip.path),
+        "filmed_on": clip.filmed_on.isoformat(),
+        "marks": _marks_text(clip.marks),
+        "steady": int(clip.steady),
+        "followed": json.dumps(
+            {"thing": clip.thing, **asdict(clip.hand), "aside": [asdict(one) for one in clip.aside]}
+        ),
+        "scale_points": None if points is None else json.dumps(points),
+    }
+
+
+def clip_of(row: Any) -> Clip:
+    """A clip from its columns and its track's origin (`made_from`)."""
+    followed = json.loads(row["followed"])
+    points = row["scale_points"]
+    clip = Clip(
+        **{name: row[name] for name in PLAIN},
+        path=Path(row["path"]),
+        filmed_on=date.fromisoformat(row["filmed_on"]),
+        marks=_marks(json.loads(row["marks"])),
+        steady=bool(row["steady"]),
+        thing=followed["thing"],
+        hand=_hand(followed),
+        aside=tuple(
+            Followed(one["thing"], one["diameter_mm"], _marks(one["marks"]), _hand(one["hand"]))
+            for one in followed["aside"]
+        ),
+        scale_points=None if points is None else tuple(json.loads(points)),
+        id=row["id"],
+        tracked=row["made_from"] is not None,
+    )
+    known = bool(clip.marks) and row["made_from"] == made_from(clip.followed)
+    return clip if known == clip.tracked else Clip(**{**vars(clip), "tracked": known})
+
+
+def made_from(followed: Followed) -> str:
+    """What a track hangs on: marks, spans, limits and the tracker's version."""
+    return f"{TRACKER_VERSION} {_marks_text(followed.marks)} {json.dumps(asdict(followed.hand))}"
+
+
+def pack_track(track: BarTrack) -> bytes:
+    """A track as compressed arrays."""
+    packed = io.BytesIO()
+    arrays: dict[str, Any] = {name: getattr(track, name) for name in TRACK_FIELDS}
+    arrays["contrast"] = np.array(track.contrast)
+    np.savez_compressed(packed, rim=np.array(json.dumps(asdict(track.rim))), **arrays)
+    return packed.getvalue()
+
+
+def unpack_track(data: bytes) -> BarTrack:
+    """The track from its bytes."""
+    with np.load(io.BytesIO(data)) as kept:
+        rim = json.loads(str(kept["rim"]))
+        return BarTrack(
+            **{name: kept[name] for name in TRACK_FIELDS},
+            rim=Rim(**{**rim, "axes_px": tuple(rim["axes_px"])}),
+            contrast=float(kept["contrast"]),
+        )
+
+
+def _marks(rows: list[dict[str, Any]]) -> tuple[PlateMark, ...]:
+    return tuple(PlateMark(**row) for row in rows)
+
+
+def _hand(kept: dict[str, Any]) -> HandWork:
+    return HandWork(tuple(Span(**span) for span in kept["spans"]), kept["first"], kept["last"])
+
+
+def _marks_text(marks: tuple[PlateMark, ...]) -> str:
+    return json.dumps([asdict(mark) for mark in marks])
