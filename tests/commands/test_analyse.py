@@ -152,7 +152,7 @@ class TestRefusals(unittest.TestCase):
 
     def test_a_wrong_diameter_is_refused(self) -> None:
         path = str(film("struck").path)
-        self.assert_refused((path, "--plate", "640,590,64", "--diameter-mm", "45"), "100 to 700")
+        self.assert_refused((path, "--plate", "640,590,64", "--diameter-mm", "12"), "20 to 700")
 
     def test_a_full_disk_leaves_the_former_file_whole(self) -> None:
         known = film("struck")

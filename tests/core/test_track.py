@@ -101,8 +101,8 @@ class TestRim(unittest.TestCase):
 
     def test_a_wrong_diameter_is_refused(self) -> None:
         rim, _ = fit_rim(disc(160, 120, 40), 160, 120, 40)
-        with self.assertRaisesRegex(MarkError, "outside 100 to 700"):
-            scale_from_rim(rim, 45)
+        with self.assertRaisesRegex(MarkError, "outside 20 to 700"):
+            scale_from_rim(rim, 12)
 
 
 class TestMarks(unittest.TestCase):

@@ -26,6 +26,7 @@ from PyQt6.QtWidgets import (
 
 from keen_kettle.core.clip import ClipReader, content_hash, read_index
 from keen_kettle.demo import lay_out_people
+from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.start import make_window
 from keen_kettle.desk.window import Window
 from keen_kettle.store import Athlete, NewAthlete, NewClip, Shelf, database_file
@@ -51,10 +52,19 @@ _club: list[Path] = []
 
 
 class DeskCase(unittest.TestCase):
-    """Opens windows on a folder that goes away; checks that no window and no thread is left."""
+    """Opens windows on a folder that goes away; checks that no window and no thread is left.
+
+    The search for the plate is off (it takes seconds) unless a case says `searches`.
+    """
+
+    searches = False
 
     def setUp(self) -> None:
         self.app = app()
+        if not self.searches:
+            off = mock.patch.object(HandModel, "propose", return_value=None)
+            off.start()
+            self.addCleanup(off.stop)
         room = tempfile.TemporaryDirectory(prefix="kettle-desk-")
         self.addCleanup(room.cleanup)
         self.room = Path(room.name)

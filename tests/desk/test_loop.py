@@ -229,19 +229,21 @@ class TestReview(LoopCase):
         top_film = window.review_station.film.mapTo(window, QPoint(0, 0)).y()
         self.assertEqual(window.review_station.lane.mapTo(window, QPoint(0, 0)).y(), top_film)
 
-    def test_ctrl_arrows_move_a_mark_by_a_pixel(self) -> None:
+    def test_ctrl_arrows_move_a_mark_by_a_quarter_of_a_pixel(self) -> None:
         window = self.marked(film("struck"))
         view, review = window.review_station.film, window.review
-        before = review.mark_here
+        self.until(lambda: review.rim is not None and review.rim.found)
+        before = view._ellipse()
         assert before is not None
         QTest.keyClick(view, Qt.Key.Key_Right, Qt.KeyboardModifier.ControlModifier)
         QTest.keyClick(view, Qt.Key.Key_Up, Qt.KeyboardModifier.ControlModifier)
         QTest.keyClick(view, Qt.Key.Key_Plus, Qt.KeyboardModifier.ControlModifier)
         self.settle()
-        after = review.mark_here
-        assert after is not None
-        moved = (after.x_px - before.x_px, after.y_px - before.y_px, after.r_px - before.r_px)
-        np.testing.assert_allclose(moved, (1, -1, 1), atol=1e-9)
+        after = view._ellipse()
+        assert after is not None and review.mark_here is not None
+        moved = (after.x - before.x, after.y - before.y, after.r - before.r)
+        np.testing.assert_allclose(moved, (0.25, -0.25, 0.25), atol=1e-9)
+        self.assertTrue(review.mark_here.exact, "what was set to part of a pixel stays as it is")
         for _ in range(4):
             self.press(window, "Ctrl+Z")
         assert review.clip is not None
@@ -263,7 +265,7 @@ class TestTracking(DeskCase):
         QTest.keyClick(view, Qt.Key.Key_Left, Qt.KeyboardModifier.ControlModifier)
         self.settle()
         assert review.clip is not None
-        self.assertEqual(review.clip.marks[0].x_px, 639)
+        self.assertEqual(review.clip.marks[0].x_px, 639.75)
 
     def test_tracking_can_be_stopped_and_the_mark_is_kept(self) -> None:
         window = self.marked(film("struck"))

@@ -17,7 +17,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from keen_kettle.core.plan import PlateSet
-from keen_kettle.core.track import BarTrack, PlateMark, Rim
+from keen_kettle.core.track import BarTrack, HandWork, PlateMark, Rim, Span
 from keen_kettle.store import (
     Athlete,
     NewAthlete,
@@ -261,6 +261,46 @@ class TestWhatBefallsFiles(ShelfCase):
         other = Shelf(copy)
         self.addCleanup(other.close)
         self.assertEqual([one.name for one in other.athletes()], ["Gil Penn"])
+
+
+class TestFollowed(ShelfCase):
+    def test_each_followed_thing_keeps_marks_spans_scale_and_a_track_of_its_own(self) -> None:
+        shelf = self.shelf()
+        mark = PlateMark(3, 50.0, 60.0, 30.0, 0.9, 5.0, exact=True)
+        hand = HandWork((Span(4, 6, "bridged"),), first=1, last=9)
+        number = shelf.add_clip(
+            replace(
+                a_clip(),
+                marks=(mark,),
+                hand=hand,
+                scale_by="points",
+                scale_points=(1.0, 2.0, 3.0, 4.0, 500.0),
+            )
+        )
+        clip = shelf.clip(number)
+        self.assertEqual((clip.marks, clip.hand), ((mark,), hand))
+        self.assertEqual(
+            (clip.scale_by, clip.scale_points), ("points", (1.0, 2.0, 3.0, 4.0, 500.0))
+        )
+        plate = replace(a_track(), contrast=11.0)
+        shelf.keep_track(clip, plate)
+        shelf.change_clip(replace(shelf.clip(number), **clip.measuring("cap")))
+        cap = shelf.clip(number)
+        self.assertEqual((cap.thing, cap.marks, cap.diameter_mm), ("cap", (), 50.0))
+        self.assertFalse(cap.tracked)
+        self.assertEqual(cap.aside[0].marks, (mark,))
+        kept = shelf.track(cap, cap.aside[0])
+        assert kept is not None
+        self.assertEqual(kept.contrast, 11.0)
+        shelf.change_clip(replace(cap, marks=(PlateMark(0, 9.0, 9.0, 8.0),)))
+        shelf.keep_track(shelf.clip(number), replace(a_track(), contrast=22.0))
+        back = shelf.clip(number)
+        shelf.change_clip(replace(back, **back.measuring("plate")))
+        again = shelf.clip(number)
+        self.assertTrue(again.tracked)
+        track = shelf.track(again)
+        assert track is not None
+        self.assertEqual((again.hand, track.contrast), (hand, 11.0))
 
 
 class TestTables(ShelfCase):

@@ -17,7 +17,7 @@ from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import KettleError, MarkError
 from keen_kettle.core.lifts import parse_filmed
-from keen_kettle.core.track import PlateMark, track_bar
+from keen_kettle.core.track import THINGS, PlateMark, propose_plate, track_bar
 
 __all__ = ["add_words", "parse_plate", "run"]
 
@@ -27,9 +27,9 @@ def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -
     words.add_argument("clip", type=Path, metavar="CLIP", help="the film of one lift")
     words.add_argument(
         "--plate",
-        required=True,
         metavar="X,Y,R[@FRAME]",
-        help="the near plate's centre and radius in pixels, on frame 0 or FRAME",
+        help="the near plate's centre and radius in pixels, on frame 0 or FRAME; "
+        "without it the plate of the bar that moves is looked for",
     )
     words.add_argument("--diameter-mm", type=float, default=450.0, metavar="MM")
     words.add_argument("--mass-kg", type=float, metavar="KG", help="bar and plates together")
@@ -38,6 +38,12 @@ def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -
     )
     words.add_argument("--facing", choices=("left", "right"), default="right")
     words.add_argument("--stature-m", type=float, metavar="M", help="the athlete's height")
+    words.add_argument(
+        "--thing", choices=tuple(THINGS), default="plate", help="what is followed (default: plate)"
+    )
+    words.add_argument(
+        "--no-scale", action="store_true", help="give lengths in plate diameters, and no speeds"
+    )
     words.add_argument(
         "--no-steady", action="store_true", help="leave the camera's own movement in"
     )
@@ -95,7 +101,7 @@ def _refuse(reason: str) -> int:
 
 def analyse(words: argparse.Namespace) -> str:
     """The document's text."""
-    mark = parse_plate(words.plate)
+    mark = parse_plate(words.plate) if words.plate is not None else None
     if words.mass_kg is not None and not 0 < words.mass_kg < 1000:
         raise MarkError(f"A mass of {words.mass_kg:g} kg cannot be right; give 1 to 999.")
     if words.stature_m is not None and not 0.8 < words.stature_m < 2.6:
@@ -104,6 +110,13 @@ def analyse(words: argparse.Namespace) -> str:
         )
     if words.capture_fps is not None and not 5 <= words.capture_fps <= 2000:
         raise MarkError("A filming rate runs from 5 to 2000 frames a second.")
+    content = load_content()
+    index = read_index(words.clip)
+    with ClipReader(index) as reader:
+        pictures = ReaderPictures(reader)
+        mark = mark or _proposed(pictures)
+        mark.check_against(len(index), index.width_px, index.height_px)
+        track = track_bar(pictures, (mark,))
     settings = ClipSettings(
         parse_filmed(words.lift),
         words.facing,
@@ -114,14 +127,27 @@ def analyse(words: argparse.Namespace) -> str:
         capture_fps=words.capture_fps,
         rep=words.rep - 1,
         marks=(mark,),
+        thing=words.thing,
+        scale_by="none" if words.no_scale else "plate",
     )
-    content = load_content()
-    index = read_index(words.clip)
-    mark.check_against(len(index), index.width_px, index.height_px)
-    with ClipReader(index) as reader:
-        track = track_bar(ReaderPictures(reader), settings.marks)
     answer = assess(track, settings, content)
     if not 1 <= words.rep <= max(len(answer.reps), 1):
         raise MarkError(f"There is no lift {words.rep} in this clip; it holds {len(answer.reps)}.")
     whole = document(index, settings, track, answer, __version__)
     return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
+
+
+def _proposed(pictures: ReaderPictures) -> PlateMark:
+    """The plate that the program finds by itself.
+
+    Raises
+    ------
+    MarkError
+    """
+    mark = propose_plate(pictures)
+    if mark is None:
+        raise MarkError(
+            "No plate was found that moves in this clip. Say where it is with --plate X,Y,R "
+            "(centre and radius in pixels on the first frame)."
+        )
+    return mark

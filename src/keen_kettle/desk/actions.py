@@ -14,7 +14,7 @@ class ActionWords:
     help: str
 
 
-MENUS = ("File", "Edit", "Film", "Review", "Go", "View", "Help")
+MENUS = ("File", "Edit", "Film", "Review", "By hand", "Go", "View", "Help")
 
 ACTIONS = (
     ActionWords(
@@ -83,9 +83,46 @@ ACTIONS = (
         ("Ctrl+Return",),
         "Write it to the athlete's record.",
     ),
+    ActionWords(
+        "accept",
+        "Accept the proposed plate",
+        "Review",
+        ("A",),
+        "Take the plate that was found, and track it.",
+    ),
     ActionWords("rep_before", "The lift before", "Review", ("[",), "In a clip of several lifts."),
     ActionWords("rep_after", "The next lift", "Review", ("]",), "In a clip of several lifts."),
     ActionWords("whole", "Whole film on the time line", "Review", ("W",), "Or only the lift."),
+    ActionWords("doubt", "Next doubtful frame", "By hand", ("N",), "Doubtful or lost."),
+    ActionWords("doubt_before", "Doubtful frame before", "By hand", ("Shift+N",), ""),
+    ActionWords(
+        "click",
+        "Click through",
+        "By hand",
+        ("C",),
+        "Click the bar frame by frame; Enter takes the expected place. C again keeps the points.",
+    ),
+    ActionWords("span", "Begin a span here", "By hand", ("B",), "Then go to its end; H or J."),
+    ActionWords(
+        "hide",
+        "Hide the span",
+        "By hand",
+        ("H",),
+        "A gap: the begun span, or the doubtful stretch.",
+    ),
+    ActionWords(
+        "bridge", "Bridge the span", "By hand", ("J",), "A smooth curve over it, marked as such."
+    ),
+    ActionWords("unspan", "Clear the span here", "By hand", ("Shift+H",), ""),
+    ActionWords("from_here", "Follow from here on", "By hand", ("Shift+B",), "Again: all of it."),
+    ActionWords("to_here", "Follow up to here", "By hand", ("Shift+J",), "Again: all of it."),
+    ActionWords(
+        "measure",
+        "Set two points of the scale",
+        "By hand",
+        ("Shift+M",),
+        "Drag between two points whose distance is known.",
+    ),
     ActionWords(
         "go_screen", "Screen", "Go", ("Ctrl+1",), "Athletes, what they can do safely, their fit."
     ),

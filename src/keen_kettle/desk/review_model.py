@@ -11,7 +11,7 @@ from keen_kettle.core.analysis import Assessment, ClipSettings, ReaderPictures, 
 from keen_kettle.core.clip import ClipIndex, ClipReader
 from keen_kettle.core.errors import KettleError
 from keen_kettle.core.lifts import parse_filmed
-from keen_kettle.core.track import BarTrack, PlateMark, Rim, State, fit_rim, track_bar
+from keen_kettle.core.track import BarTrack, PlateMark, Rim, State, TrackMemory, rim_of, track_bar
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.workers import FrameService, Job
 from keen_kettle.store import Athlete, Clip, StoreError
@@ -53,7 +53,11 @@ class ReviewModel(QObject):
         self.rim: Rim | None = None
         self.track: BarTrack | None = None
         self.growing: GrowingPath | None = None
+        self.aside: list[BarTrack] = []
         self.answer: Assessment | None = None
+        self._memory = TrackMemory()
+        self._known: dict[tuple[object, ...], BarTrack] = {}
+        self._again = False
         self._tracking: Job | None = None
         self._answer_ticket = 0
         self._go_to_finding = False
@@ -85,6 +89,7 @@ class ReviewModel(QObject):
         self.index = None
         self.frame = 0
         self.draft = self.rim = self.track = self.answer = self.growing = None
+        self._memory, self._known, self.aside = TrackMemory(), {}, []
         self.rep = 0
         self.marking = False
         self._frames.open(self.clip.path)
@@ -100,12 +105,17 @@ class ReviewModel(QObject):
         self.show_frame(self.frame)
 
     def _load_track(self) -> None:
-        assert self.clip is not None
+        clip = self.clip
+        assert clip is not None
         try:
-            self.track = self.desk.shelf.track(self.clip)
+            self.track = self._known.get(_origin(clip)) or self.desk.shelf.track(clip)
+            found = [self.desk.shelf.track(clip, one) for one in clip.aside]
+            self.aside = [track for track in found if track is not None]
         except StoreError as error:
             self.desk.trouble.emit(str(error))
             self.track = None
+        if self.track is not None:
+            self._known[_origin(clip)] = self.track
         self.rim = self.track.rim if self.track is not None else None
         self.answer = None
         self.tracking_changed.emit()
@@ -119,15 +129,27 @@ class ReviewModel(QObject):
         if kept is None:
             return
         before, self.clip = self.clip, kept
-        if kept.marks != before.marks:
-            self.draft = None
-            self._load_track()
-            self.mark_changed.emit()
-            if self.track is None and kept.marks:
-                self._find_rim(kept.marks[0])
+        if _origin(kept) != _origin(before):
+            self._on_hand_work(before)
         elif kept != before:
             self.reckon()
         self.clip_changed.emit()
+
+    def _on_hand_work(self, before: Clip) -> None:
+        """Marks, spans or the thing itself changed: load the path, or track what is missing."""
+        assert self.clip is not None
+        had_path = self.track is not None or self.tracking
+        self.draft = None
+        self._load_track()
+        self.mark_changed.emit()
+        if self.track is not None or not self.clip.marks:
+            if not self.clip.marks:
+                self.set_marking(before.thing != self.clip.thing)
+            return
+        if had_path and before.thing == self.clip.thing:
+            self.track_again()
+        elif self.index is not None:
+            self._find_rim(self.clip.marks[0])
 
     @property
     def athlete(self) -> Athlete | None:
@@ -203,9 +225,17 @@ class ReviewModel(QObject):
             self.marking = on
             self.marking_changed.emit()
 
-    def draw_mark(self, x: float, y: float, r: float) -> None:
-        """The mark while it is being dragged; not kept yet."""
-        self.draft = PlateMark(self.frame, x, y, r)
+    def draw_mark(
+        self,
+        x: float,
+        y: float,
+        r: float,
+        narrow: float = 1.0,
+        angle_deg: float = 0.0,
+        exact: bool = False,
+    ) -> None:
+        """The mark while it is being dragged; not kept yet. An exact one stands as drawn."""
+        self.draft = PlateMark(self.frame, x, y, r, narrow, angle_deg, exact)
         self.mark_changed.emit()
 
     def keep_mark(self) -> None:
@@ -220,10 +250,12 @@ class ReviewModel(QObject):
             self.mark_changed.emit()
             self.desk.trouble.emit(str(error))
             return
-        others = (
-            tuple(one for one in self.clip.marks if one.frame != mark.frame) if self.track else ()
-        )
-        self.change_clip("mark the plate", marks=(*others, mark))
+        others = self.clip.marks if self.track or self.tracking else ()
+        leads = not others or others[0].frame == mark.frame
+        others = tuple(one for one in others if one.frame != mark.frame)
+        # The first mark gives the scale; moved, it is still the first.
+        marks = (mark, *others) if leads else (*others, mark)
+        self.change_clip("mark the plate", marks=marks)
         self.set_marking(False)
 
     def remove_marks(self) -> None:
@@ -246,7 +278,7 @@ class ReviewModel(QObject):
 
         def look(_job: Job) -> Rim:
             with ClipReader(index, cache_bytes=1) as reader:
-                return fit_rim(reader.frame(mark.frame).bgr(), mark.x_px, mark.y_px, mark.r_px)[0]
+                return rim_of(reader.frame(mark.frame).bgr(), mark)[0]
 
         def found(rim: Rim) -> None:
             if self.clip is not None and mark in self.clip.marks and self.track is None:
@@ -284,6 +316,10 @@ class ReviewModel(QObject):
             capture_fps=self.clip.capture_fps,
             rep=self.rep,
             marks=self.clip.marks,
+            thing=self.clip.thing,
+            hand=self.clip.hand,
+            scale_by=self.clip.scale_by,
+            scale_points=self.clip.scale_points,
         )
 
     @property
@@ -329,12 +365,20 @@ class ReviewModel(QObject):
         def add(number: int, x: float, y: float, _state: State) -> None:
             growing.x_px[number], growing.y_px[number] = x, y
 
-        shelf = self.desk.shelf
+        shelf, memory = self.desk.shelf, self._memory
 
         def work(job: Job) -> tuple[BarTrack, str]:
             """The track, kept while still away from the window, and why it could not be kept."""
             with ClipReader(index) as reader:
-                track = track_bar(ReaderPictures(reader), clip.marks, job.tell, job.stopped, add)
+                track = track_bar(
+                    ReaderPictures(reader),
+                    clip.marks,
+                    job.tell,
+                    job.stopped,
+                    add,
+                    hand=clip.hand,
+                    memory=memory,
+                )
             try:
                 shelf.keep_track(clip, track)
             except StoreError as error:
@@ -351,17 +395,33 @@ class ReviewModel(QObject):
         self.tracking_changed.emit()
 
     def stop_tracking(self) -> None:
+        self._again = False
         if self._tracking is not None:
             self._tracking.stop()
+
+    def track_again(self) -> None:
+        """Track with the present marks; a tracking that is under way gives way to it."""
+        if self.tracking:
+            self.stop_tracking()
+            self._again = True
+        else:
+            self.start_tracking()
 
     def _on_tracked(self, clip: Clip, track: BarTrack, trouble: str) -> None:
         if trouble:
             self.desk.trouble.emit(trouble)
+        first = not self._known
         self._end_tracking("")
-        if self.clip is not None and self.clip.id == clip.id and self.clip.marks == clip.marks:
+        if self.clip is not None and self.clip.id == clip.id:
+            self._known[_origin(clip)] = track
+        if (
+            self.clip is not None
+            and self.clip.id == clip.id
+            and _origin(self.clip) == _origin(clip)
+        ):
             self.track, self.rim = track, track.rim
             self.tracking_changed.emit()
-            self._go_to_finding = True
+            self._go_to_finding = first
             self.reckon()
         self.desk.reload()
 
@@ -372,6 +432,11 @@ class ReviewModel(QObject):
     def _end_tracking(self, words: str) -> None:
         self._tracking = None
         self.growing = None
+        if self._again:
+            self._again = False
+            self.tracking_changed.emit()
+            self.start_tracking()
+            return
         if words:
             self.desk.said.emit(words)
         self.tracking_changed.emit()
@@ -407,3 +472,8 @@ class ReviewModel(QObject):
         self.desk.jobs.start(
             lambda _job: assess(track, settings, content), keep, self.desk.trouble.emit
         )
+
+
+def _origin(clip: Clip) -> tuple[object, ...]:
+    """What a clip's path hangs on."""
+    return clip.thing, clip.marks, clip.hand

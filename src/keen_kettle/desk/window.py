@@ -25,6 +25,7 @@ from PyQt6.QtWidgets import (
 from keen_kettle.desk.actions import ACTIONS, MENUS
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.exporting import EXPORTS, export, write_film
+from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.parts import Soon, column, label, row
 from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.review_model import SPEEDS, ReviewModel
@@ -66,6 +67,7 @@ class Window(QMainWindow):
         self._settings = settings
         self.review = ReviewModel(desk, self)
         self.offers = PrescribeModel(desk, self.review, self)
+        self.hand = HandModel(self.review, self)
         self.teach = TeachModel(desk, self)
         self._writing: Job | None = None
         self.setWindowTitle(title)
@@ -94,7 +96,7 @@ class Window(QMainWindow):
         self.screen_station = ScreenStation(self.desk, self.teach)
         self.teach_station = TeachStation(self.teach)
         self.film = FilmStation(self.desk, self.add_clip)
-        self.review_station = ReviewStation(self.review, self.offers)
+        self.review_station = ReviewStation(self.review, self.offers, self.hand)
         self.prescribe = PrescribeStation(self.offers)
         self.record = RecordStation(self.desk)
         self.stack = QStackedWidget()
@@ -171,6 +173,7 @@ class Window(QMainWindow):
             "keys": lambda: self.stack.setCurrentWidget(self.keys),
             "cautions": lambda: self.stack.setCurrentWidget(self.cautions),
         }
+        works |= self.hand.works()
         for number, speed in enumerate(SPEEDS, 1):
             works[f"speed_{number}"] = partial(review.set_speed, speed)
         for name in self._stations:
@@ -202,7 +205,7 @@ class Window(QMainWindow):
             self.offers.changed,
         ):
             signal.connect(self._show_state)
-        for signal in (review.mark_changed, review.marking_changed):
+        for signal in (review.mark_changed, review.marking_changed, self.hand.changed):
             signal.connect(self._enable)
         desk.undo_stack.indexChanged.connect(lambda _index: self._enable())
 
@@ -284,7 +287,10 @@ class Window(QMainWindow):
             "mark": on_film and not review.tracking,
             "unmark": on_film and marked and not review.tracking,
             "track": on_film and marked and not review.tracking and review.track is None,
-            "stop": review.tracking or review.marking or self._writing is not None,
+            "stop": review.tracking
+            or review.marking
+            or self.hand.busy
+            or self._writing is not None,
             "export_film": review.answer is not None and self._writing is None,
             "rep_before": review.answer is not None and review.answer.rep > 0,
             "rep_after": review.answer is not None
@@ -296,6 +302,7 @@ class Window(QMainWindow):
         playing = ("play", "back", "forward", "back_ten", "forward_ten", "first", "last")
         enabled |= dict.fromkeys((*playing, "speed_1", "speed_2", "speed_3", "speed_4"), on_film)
         enabled |= dict.fromkeys(EXPORTS, review.answer is not None)
+        enabled |= self.hand.possible(on_film)
         for name, on in enabled.items():
             self.actions_by_id[name].setEnabled(on)
         stack = self.desk.undo_stack
@@ -388,6 +395,7 @@ class Window(QMainWindow):
             self._writing.stop()
         self.review.stop_tracking()
         self.review.set_marking(False)
+        self.hand.stop()
 
     def _cautions_read(self) -> None:
         try:

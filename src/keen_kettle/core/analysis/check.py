@@ -99,6 +99,9 @@ def _times(index: ClipIndex, track: BarTrack | None) -> CheckRow:
     parts = [f"{100 * uneven:.0f} % of the steps uneven"]
     if track is not None:
         parts.append(f"{100 * repeated:.0f} % of the frames repeated")
+    if index.leaps:
+        state = "poor"
+        parts.append(f"{index.leaps} impossible leap{'s' if index.leaps > 1 else ''} in the times")
     return _row(
         ("times", "True times"),
         state,

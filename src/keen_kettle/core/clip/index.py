@@ -18,13 +18,16 @@ from keen_kettle.core.errors import ClipNotFound, ClipUnreadable
 
 __all__ = ["ClipIndex", "read_index"]
 
+LONGEST_STEP_S = 3.0
+
 
 @dataclass(frozen=True)
 class ClipIndex:
     """The frames of one film.
 
     `pts` and `key_pts` are time stamps in `time_base` units, ascending; `t_s` (n,) are seconds
-    from the first frame. Width and height are as shown, after `rotation_deg` (clockwise).
+    from the first frame, without its `leaps` (steps of seconds or hours that no film makes; each is
+    taken as one usual frame). Width and height are as shown, after `rotation_deg` (clockwise).
     """
 
     path: Path
@@ -36,6 +39,7 @@ class ClipIndex:
     pts: NDArray[np.int64]
     key_pts: NDArray[np.int64]
     t_s: NDArray[np.float64]
+    leaps: int = 0
 
     def __len__(self) -> int:
         return len(self.pts)
@@ -75,6 +79,10 @@ def read_index(path: Path) -> ClipIndex:
     """
     if not path.is_file():
         raise ClipNotFound(f"There is no file {path}.")
+    if path.stat().st_size == 0:
+        raise ClipUnreadable(
+            f"{path.name} is empty (0 bytes). It was not copied; copy it again from the phone."
+        )
     try:
         with av.open(str(path)) as container:
             if not container.streams.video:
@@ -94,14 +102,27 @@ def read_index(path: Path) -> ClipIndex:
             if turn in (90, 270):
                 wide, high = high, wide
             base = stream.time_base or Fraction(1, 1000)
-            t_s = (pts - pts[0]) * float(base)
+            t_s, mended = _without_leaps((pts - pts[0]) * float(base))
             codec = stream.codec_context.name
-            return ClipIndex(path, codec, wide, high, int(turn), base, pts, keys, t_s)
+            return ClipIndex(path, codec, wide, high, int(turn), base, pts, keys, t_s, mended)
     except (av.FFmpegError, OSError) as error:
         raise ClipUnreadable(
             f"{path.name} cannot be read as a film ({_plain(error)}). "
             "It may be damaged or not fully copied; copy it again from the phone."
         ) from error
+
+
+def _without_leaps(
+    t_s: NDArray[np.float64],
+) -> tuple[NDArray[np.float64], int]:
+    """Times whose steps are all possible, and how many were not."""
+    steps = np.diff(t_s)
+    usual = float(np.median(steps))
+    leaps = steps > max(LONGEST_STEP_S, 50 * usual)
+    if not leaps.any():
+        return t_s, 0
+    steps = np.where(leaps, usual, steps)
+    return np.concatenate([[0.0], np.cumsum(steps)]), int(leaps.sum())
 
 
 def _list_packets(

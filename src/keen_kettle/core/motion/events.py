@@ -29,6 +29,7 @@ EVENT_NAMES = {
 
 SMALLEST_RISE_M = 0.25
 STILL_MPS = 0.06
+UNSEEN_START_MPS = 0.4
 REBOUND_S = 0.4
 FASTEST_LOWERING_MPS = -1.5
 """A rise within 0.4 s of a faster fall than this is a rebound, not a lift."""
@@ -141,13 +142,13 @@ def _known_since(known: NDArray[np.bool_], frame: int) -> int:
 def _lift_off(
     motion: BarMotion, v: Array, begin: int, peak_v: int, derivative: Derivative
 ) -> int | None:
-    """Where sustained upward motion starts.
+    """Where sustained upward motion starts; None if that was not seen (the bar rises already).
 
     From the floor: the last frame whose unsmoothed height is still that of the bar at rest (within
     2 mm or its noise), since smoothing would spread a sharp start. From the hang: the last turn
     from not rising to rising.
     """
-    if peak_v - begin < 2:
+    if peak_v - begin < 2 or v[begin] > UNSEEN_START_MPS:
         return None
     if derivative.support == "hang":
         resting = np.flatnonzero(v[begin:peak_v] <= _still(motion))

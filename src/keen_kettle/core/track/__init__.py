@@ -12,6 +12,7 @@ from keen_kettle.core.track.mark import (
     scale_from_rim,
     scale_unknown,
 )
+from keen_kettle.core.track.propose import propose_plate
 from keen_kettle.core.track.rim import Rim, fit_rim
 from keen_kettle.core.track.tracker import TRACKER_VERSION, Pictures, TrackMemory, rim_of, track_bar
 
@@ -31,6 +32,7 @@ __all__ = [
     "State",
     "TrackMemory",
     "fit_rim",
+    "propose_plate",
     "rim_of",
     "scale_from_points",
     "scale_from_rim",

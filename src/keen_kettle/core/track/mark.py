@@ -159,8 +159,8 @@ def scale_from_rim(rim: Rim, diameter_mm: float) -> Scale:
     is that of the rim's fit (or 3 % where no rim was found and the mark stands as drawn),
     together with 0.4 % for the plate itself.
     """
-    if not 100 <= diameter_mm <= 700:
-        raise MarkError(f"A plate diameter of {diameter_mm:g} mm is outside 100 to 700 mm.")
+    if not 20 <= diameter_mm <= 700:
+        raise MarkError(f"A plate diameter of {diameter_mm:g} mm is outside 20 to 700 mm.")
     longer, shorter = max(rim.axes_px), min(rim.axes_px)
     fit = rim.sigma_px / longer if rim.found else 0.03
     return Scale(

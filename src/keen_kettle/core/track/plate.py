@@ -86,6 +86,8 @@ class Follower:
             shift, far = shift * 1.5 * self.r / far, 1.5 * self.r
         if not self.lost_s and self._is_repeat(before, grey, gap_s):
             self.repeated_s += gap_s
+            if self.repeated_s > LONGEST_REPEAT_S:
+                self.velocity *= 0.0
             return Point(self.x, self.y, self.r, 0.5, State.REPEATED)
         self.repeated_s = 0.0
         ahead = self.x + float(shift[0]), self.y + float(shift[1])
@@ -147,7 +149,7 @@ class Follower:
         A picture that stands still for long is a bar that has stopped.
         """
         far = float(np.hypot(*self.velocity)) * gap_s
-        if far < 0.5 or self.repeated_s > LONGEST_REPEAT_S:
+        if far < 0.5:
             return False
         reach = int(1.5 * self.r) + 2
         rows = slice(max(int(self.y) - reach, 0), max(int(self.y) + reach, 0))

@@ -22,7 +22,8 @@ REACH = 0.2
 EDGE_SIGMA_PX = 0.7
 HAND_SIGMA_PX = 1.5
 OBLIQUE, MOST_BEND = 0.965, 0.15
-KEPT_TRIES = 12
+KEPT_TRIES = 6
+LARGER_SHARE = 0.88
 OUTER_SHARE, ELLIPSE_MARGIN = 0.55, 1.08
 
 
@@ -185,9 +186,8 @@ def _ellipse_near(picture: Picture, x: float, y: float, r: float, angles: Array)
     points = np.column_stack(
         [x + np.cos(angles[agreeing]) * reach, y + np.sin(angles[agreeing]) * reach]
     )
-    return _fit_rim_points(
-        points, support * float(agreeing.sum() / inside.sum()), r, bool(guess[3] == 1.0)
-    )
+    seen = support * float(agreeing.sum() / inside.sum())
+    return _fit_rim_points(points, seen, r, bool(guess[3] == 1.0))
 
 
 def _blurred(values: Array, sigma: float) -> Array:
@@ -257,7 +257,9 @@ def _outline(
             tries = _around(kept, step / 2, len(narrows) > 1)
             fewer = rays
         score = _score(tries, votes, shares, angles, rays)
-        best.append(_outermost(tries[np.argmax(score)], votes, shares, angles, rays))
+        near_best = np.flatnonzero(score >= LARGER_SHARE * score.max(initial=0.0))
+        largest = tries[near_best[np.argmax(tries[near_best, 2])]]
+        best.append(_outermost(largest, votes, shares, angles, rays))
     circle, ellipse = best
     return ellipse if ellipse[1] > ELLIPSE_MARGIN * circle[1] else circle
 
@@ -306,7 +308,7 @@ def _score(
 
 def _fit_rim_points(points: Array, support: float, r: float, circle: bool) -> Rim | None:
     """Least-squares circle or ellipse, twice dropping what lies off it; None if it is no plate."""
-    kept = points
+    kept, spread = points, 1.0
     for _ in range(3):
         if circle:
             cx, cy, d1 = _circle_through(kept)

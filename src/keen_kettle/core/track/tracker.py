@@ -32,6 +32,8 @@ PLATE_SHARE = 0.75
 """The share of the work that following the plate takes; the background takes the rest."""
 BACK_STEP_S = 1 / 16
 """The way back is checked at about this step."""
+REST = 0.012
+"""A bar that has moved by less than this share of the radius has rested."""
 BACK_GOOD, BACK_LOST = 0.1, 0.85
 """The way back agrees within this share of the radius; what it could not check counts so much."""
 
@@ -212,7 +214,24 @@ def _follow(
         step(number, point)
         if plate.lost_s > SEARCH_S and not hand.hides(number):
             break
+    _settle_rests(way.points)
     return way
+
+
+def _settle_rests(points: dict[int, Point]) -> None:
+    """Pictures that repeat while the bar rests are no repeats of a moving one: they are good points.
+
+    Whether the bar had stopped is known only from the next picture that differs.
+    """
+    waiting: list[int] = []
+    for number, point in points.items():
+        if point.state == State.REPEATED:
+            waiting.append(number)
+            continue
+        if waiting and np.isfinite(point.x) and _away(points[waiting[0]], point) < REST:
+            for held in waiting:
+                points[held] = replace(points[held], state=point.state, confidence=point.confidence)
+        waiting = []
 
 
 def _check_back(

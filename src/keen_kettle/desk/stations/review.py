@@ -3,6 +3,7 @@
 from PyQt6.QtWidgets import QApplication, QSizePolicy, QWidget
 
 from keen_kettle.core.units import show_kg
+from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.parts import column, label, row
 from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.review_model import ReviewModel
@@ -20,17 +21,21 @@ class ReviewStation(QWidget):
     """The place where a clip is watched, measured and judged."""
 
     def __init__(
-        self, model: ReviewModel, offers: PrescribeModel, parent: QWidget | None = None
+        self,
+        model: ReviewModel,
+        offers: PrescribeModel,
+        hand: HandModel,
+        parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self._model = model
         self.title = label("", "lead", wrap=False)
-        self.film = FilmView(model)
+        self.film = FilmView(model, hand)
         self.lane = PathLane(model, self.film)
         self.transport = Transport(model)
-        self.rhythm = Rhythm(model)
+        self.rhythm = Rhythm(model, hand)
         self.rhythm.setFixedHeight(176)
-        self.say = SayCard(model, offers)
+        self.say = SayCard(model, offers, hand)
         self.film.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         picture = row(self.film, self.lane, spacing=2)
         self.reps = RepBar(model)

@@ -1,4 +1,4 @@
-"""Shows the film's frame, large, with the bar's path over it, and takes the plate mark by dragging."""
+"""Shows the film's frame, large, with the bar's path over it, and takes what the hand does on it."""
 
 from dataclasses import dataclass
 
@@ -16,16 +16,43 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
-from keen_kettle.core.track import State
+from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.review_model import ReviewModel
-from keen_kettle.desk.theme import colour, font
+from keen_kettle.desk.theme import colour
+from keen_kettle.desk.widgets.film_marks import (
+    Ellipse,
+    ellipse_of,
+    paint_ellipse,
+    paint_handles,
+    paint_hint,
+    paint_path,
+)
 from keen_kettle.desk.widgets.lines import broken_line
+from keen_kettle.desk.widgets.loupe import loupe_box, paint_loupe
 
 __all__ = ["FilmView", "Placing"]
 
 Array = NDArray[np.float64]
 
 GRIP_PX = 12
+NUDGE, STRIDE = 0.25, 2.0
+"""Film pixels that Ctrl with an arrow moves, and Ctrl+Shift."""
+ARROWS = {
+    Qt.Key.Key_Left: (-1, 0, 0),
+    Qt.Key.Key_Right: (1, 0, 0),
+    Qt.Key.Key_Up: (0, -1, 0),
+    Qt.Key.Key_Down: (0, 1, 0),
+    Qt.Key.Key_Plus: (0, 0, 1),
+    Qt.Key.Key_Equal: (0, 0, 1),
+    Qt.Key.Key_Minus: (0, 0, -1),
+}
+HINTS = {
+    "mark": "Press on the centre of the near plate, drag to its rim, let go",
+    "adjust": "Drag a handle to fit the rim, or drag anew",
+    "proposed": "Is this the near plate? A takes it; or mark it yourself",
+    "click": "Click the bar’s centre; Enter takes the ring; C ends",
+    "measure": "Drag from one point to the other, a known distance apart",
+}
 
 
 @dataclass(frozen=True)
@@ -48,16 +75,18 @@ class Placing:
 
 
 class FilmView(QWidget):
-    """The film. While marking: press on the plate's centre, drag to its rim, let go."""
+    """The film. While marking: press on the plate's centre, drag to its rim, let go. A tracked point
+    can be dragged on its frame at any time."""
 
     placed = pyqtSignal()
 
-    def __init__(self, model: ReviewModel, parent: QWidget | None = None) -> None:
+    def __init__(self, model: ReviewModel, hand: HandModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._model = model
+        self._model, self._hand = model, hand
         self._image: QImage | None = None
         self._grip = ""
-        self._grip_from = (0.0, 0.0, 0.0)
+        self._grip_from = Ellipse(0.0, 0.0, 0.0, 1.0, 0.0)
+        self._loupe_at: tuple[float, float] | None = None
         self.setMinimumSize(320, 240)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Film")
@@ -65,6 +94,7 @@ class FilmView(QWidget):
         model.frame_shown.connect(self._show)
         for signal in (model.mark_changed, model.tracking_changed, model.answer_changed):
             signal.connect(self.update)
+        hand.changed.connect(self._on_marking)
         model.tracking_progress.connect(lambda _share: self.update())
         model.marking_changed.connect(self._on_marking)
         model.clip_changed.connect(self._on_clip)
@@ -85,6 +115,8 @@ class FilmView(QWidget):
 
     def _show(self, image: QImage) -> None:
         self._image = image
+        if not self._grip:
+            self._loupe_at = None
         self.update()
 
     def _on_clip(self) -> None:
@@ -94,9 +126,9 @@ class FilmView(QWidget):
         self.update()
 
     def _on_marking(self) -> None:
-        cross = Qt.CursorShape.CrossCursor if self._model.marking else Qt.CursorShape.ArrowCursor
-        self.setCursor(cross)
-        if self._model.marking:
+        aiming = self._model.marking or self._hand.clicking or self._hand.measuring
+        self.setCursor(Qt.CursorShape.CrossCursor if aiming else Qt.CursorShape.ArrowCursor)
+        if aiming:
             self.setFocus()
         self.update()
 
@@ -104,76 +136,139 @@ class FilmView(QWidget):
         super().resizeEvent(event)
         self.placed.emit()
 
-    # Marking
+    # The hand
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         placing = self.placing
         if event is None or placing is None or event.button() != Qt.MouseButton.LeftButton:
             return
-        mark = self._model.mark_here
-        self._grip = self._grip_at(event.position()) if mark is not None else ""
-        if not self._grip and self._model.marking:
-            x, y = placing.to_film(event.position())
+        x, y = placing.to_film(event.position())
+        self._loupe_at = (x, y)
+        if self._hand.clicking:
+            self._hand.click(x, y)
+        elif self._hand.measuring:
+            self._grip = "line"
+            self._hand.draw_line((x, y, x, y))
+        else:
+            self._take_hold(event.position(), x, y)
+
+    def _take_hold(self, spot: QPointF, x: float, y: float) -> None:
+        """Grip a handle of the mark, the path's point, or begin a new mark."""
+        shown = self._ellipse()
+        self._grip = self._grip_at(spot, shown)
+        if self._grip == "point":
+            self._hand.draw_point(*(self._hand.track_point or (x, y)))
+        elif not self._grip and self._model.marking:
             self._model.draw_mark(x, y, 0.0)
-            self._grip, mark = "rim", self._model.draft
-        if mark is not None:
-            self._grip_from = (mark.x_px, mark.y_px, mark.r_px)
+            self._grip, shown = "rim", Ellipse(x, y, 0.0, 1.0, 0.0)
+        if shown is not None:
+            self._grip_from = shown
+        self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         placing = self.placing
         if event is None or placing is None or not self._grip:
             return
         x, y = placing.to_film(event.position())
-        x0, y0, r0 = self._grip_from
-        if self._grip == "centre":
-            self._model.draw_mark(x, y, r0)
+        self._loupe_at = (x, y)
+        begin = self._grip_from
+        mark = self._model.mark_here
+        exact = mark is not None and mark.exact
+        if self._grip == "line" and self._hand.line is not None:
+            self._hand.draw_line((*self._hand.line[:2], x, y))
+        elif self._grip == "point":
+            self._hand.draw_point(x, y)
+        elif self._grip == "rim":
+            self._model.draw_mark(begin.x, begin.y, float(np.hypot(x - begin.x, y - begin.y)))
+        elif self._grip == "centre":
+            self._model.draw_mark(x, y, begin.r, begin.narrow, begin.angle_deg, exact)
         else:
-            self._model.draw_mark(x0, y0, float(np.hypot(x - x0, y - y0)))
+            self._draw_exact(begin.pulled(self._grip, x, y))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        if self._grip:
-            self._grip = ""
+        grip, self._grip = self._grip, ""
+        self._loupe_at = None
+        if grip == "line":
+            self._hand.keep_line()
+        elif grip == "point":
+            self._hand.keep_point()
+        elif grip and self._model.draft is not None:
             self._model.keep_mark()
+        self.update()
+
+    def _draw_exact(self, shape: Ellipse) -> None:
+        self._model.draw_mark(shape.x, shape.y, shape.r, shape.narrow, shape.angle_deg, True)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Enter sets a mark in the middle; Ctrl with the arrows moves it, with + and - sizes it."""
-        mark, index = self._model.mark_here, self._model.index
-        enter = event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
-        if enter and self._model.marking and mark is None and index is not None:
+        """Enter sets a mark in the middle (or takes the predicted place while clicking through);
+        Ctrl with the arrows moves mark or point by a quarter of a pixel, with + and - sizes the
+        mark; with Shift as well, by two pixels."""
+        if event is None:
+            return
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._enter():
+            return
+        move = ARROWS.get(Qt.Key(event.key()))
+        control = event.modifiers() & Qt.KeyboardModifier.ControlModifier
+        if move is None or not control:
+            super().keyPressEvent(event)
+            return
+        far = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        step = STRIDE if far else NUDGE
+        self._nudge(*(step * part for part in move))
+
+    def _enter(self) -> bool:
+        index = self._model.index
+        if self._hand.clicking:
+            self._hand.click_predicted()
+            return True
+        if self._model.marking and self._model.mark_here is None and index is not None:
             self._model.draw_mark(index.width_px / 2, index.height_px / 2, index.height_px / 10)
             self._model.keep_mark()
-            return
-        if (
-            event is None
-            or mark is None
-            or event.modifiers() != Qt.KeyboardModifier.ControlModifier
-        ):
-            super().keyPressEvent(event)
-            return
-        move = {
-            Qt.Key.Key_Left: (-1, 0, 0),
-            Qt.Key.Key_Right: (1, 0, 0),
-            Qt.Key.Key_Up: (0, -1, 0),
-            Qt.Key.Key_Down: (0, 1, 0),
-            Qt.Key.Key_Plus: (0, 0, 1),
-            Qt.Key.Key_Equal: (0, 0, 1),
-            Qt.Key.Key_Minus: (0, 0, -1),
-        }.get(Qt.Key(event.key()))
-        if move is None:
-            super().keyPressEvent(event)
-            return
-        self._model.draw_mark(mark.x_px + move[0], mark.y_px + move[1], mark.r_px + move[2])
-        self._model.keep_mark()
+            return True
+        return False
 
-    def _grip_at(self, point: QPointF) -> str:
-        mark, placing = self._model.mark_here, self.placing
-        if mark is None or placing is None or (not self._model.marking and self._model.track):
+    def _nudge(self, dx: float, dy: float, dr: float) -> None:
+        """Move the mark of this frame, or the path's point, by parts of a pixel."""
+        mark, shown = self._model.mark_here, self._ellipse()
+        if mark is None or shown is None:
+            if not dr and self._hand.nudge(dx, dy):
+                self._loupe_at = self._hand.track_point
+            return
+        moved = Ellipse(shown.x + dx, shown.y + dy, shown.r + dr, shown.narrow, shown.angle_deg)
+        found = self._model.rim is not None and self._model.rim.found
+        if mark.exact or found:
+            self._draw_exact(moved)
+        else:
+            self._model.draw_mark(moved.x, moved.y, moved.r)
+        self._model.keep_mark()
+        self._loupe_at = (moved.x, moved.y)
+        self.update()
+
+    def _ellipse(self) -> Ellipse | None:
+        """The ellipse that is shown for this frame's mark."""
+        mark, model = self._model.mark_here, self._model
+        if mark is None:
+            return None
+        first = model.clip is not None and bool(model.clip.marks) and mark == model.clip.marks[0]
+        return ellipse_of(mark, model.rim if first and model.draft is None else None)
+
+    def _grip_at(self, point: QPointF, shown: Ellipse | None) -> str:
+        placing = self.placing
+        if placing is None:
             return ""
-        centre = placing.to_widget(mark.x_px, mark.y_px)
-        away = float(np.hypot(point.x() - centre.x(), point.y() - centre.y()))
-        if abs(away - mark.r_px * placing.zoom) < GRIP_PX:
-            return "rim"
-        return "centre" if away < GRIP_PX else ""
+        adjusting = self._model.marking or self._model.track is None
+        if shown is not None and adjusting:
+            for name, place in shown.handles().items():
+                if _near(point, placing.to_widget(*place)):
+                    return name
+            centre = placing.to_widget(shown.x, shown.y)
+            away = float(np.hypot(point.x() - centre.x(), point.y() - centre.y()))
+            if shown.narrow > 0.98 and abs(away - shown.r * placing.zoom) < GRIP_PX / 2:
+                return "rim"
+        here = self._hand.track_point
+        if here is not None and not self._model.marking and not self._model.tracking:
+            return "point" if _near(point, placing.to_widget(*here)) else ""
+        return ""
 
     # Painting
 
@@ -189,74 +284,86 @@ class FilmView(QWidget):
         )
         painter.drawImage(size, self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_path(painter, placing)
-        self._paint_mark(painter, placing)
-        if self._model.marking:
-            self._paint_hint(painter, size)
+        self._paint_paths(painter, placing)
+        self._paint_hand(painter, placing)
+        hint = self._hint()
+        if hint:
+            paint_hint(painter, size, HINTS[hint])
+        if self._loupe_at is not None:
+            box = loupe_box(size, placing.to_widget(*self._loupe_at))
+            paint_loupe(painter, self._image, box, self._loupe_at, self._paint_shapes)
 
-    def _paint_path(self, painter: QPainter, placing: Placing) -> None:
-        track, growing = self._model.track, self._model.growing
+    def _hint(self) -> str:
+        if self._hand.clicking:
+            return "click"
+        if self._hand.measuring:
+            return "measure"
+        if self._hand.proposed is not None and self._model.mark_here is None:
+            return "proposed"
+        if self._model.marking:
+            return "adjust" if self._model.mark_here is not None else "mark"
+        return ""
+
+    def _paint_paths(self, painter: QPainter, placing: Placing) -> None:
+        track, growing, frame = self._model.track, self._model.growing, self._model.frame
         if growing is not None:
             path = broken_line(placing.to_widget_all(growing.x_px, growing.y_px))
             painter.setPen(QPen(colour("chalk"), 2))
             painter.drawPath(path)
             return
+        for other in self._model.aside:
+            painter.setPen(QPen(colour("ink", 0.6), 1.2, Qt.PenStyle.DashDotLine))
+            painter.drawPath(broken_line(placing.to_widget_all(other.x_px, other.y_px)))
         if track is None:
             return
-        frame = self._model.frame
         points = placing.to_widget_all(*self._model.path_in_frame(frame))
-        ahead, behind = broken_line(points[frame:]), broken_line(points[: frame + 1])
-        painter.setPen(QPen(colour("shade", 0.55), 4))
-        painter.drawPath(behind)
-        painter.setPen(QPen(colour("shade", 0.8), 2, Qt.PenStyle.DotLine))
-        painter.drawPath(ahead)
-        painter.setPen(QPen(colour("chalk"), 2))
-        painter.drawPath(behind)
-        painter.setPen(QPen(colour("ember"), 1.5))
-        for number in np.flatnonzero(track.state[: frame + 1] == State.CHECK):
-            spot = QPointF(*points[number])
-            painter.drawLine(spot + QPointF(-3, -3), spot + QPointF(3, 3))
-            painter.drawLine(spot + QPointF(-3, 3), spot + QPointF(3, -3))
+        paint_path(painter, points, track, frame)
         if frame < len(track) and np.isfinite(track.x_px[frame]):
-            spot = QPointF(*points[frame])
             painter.setBrush(colour("chalk"))
             painter.setPen(QPen(colour("shade"), 1.5))
-            painter.drawEllipse(spot, 5, 5)
+            painter.drawEllipse(QPointF(*points[frame]), 5, 5)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
 
-    def _paint_mark(self, painter: QPainter, placing: Placing) -> None:
-        mark, rim = self._model.mark_here, self._model.rim
-        if mark is None:
-            return
-        centre = placing.to_widget(mark.x_px, mark.y_px)
-        radius = mark.r_px * placing.zoom
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        settled = self._model.track is not None and self._model.draft is None
-        found = rim is not None and rim.found and self._model.draft is None
-        if not (settled or found):
-            for width, tone in ((4.0, colour("shade", 0.7)), (2.0, colour("brass"))):
-                painter.setPen(QPen(tone, width))
-                painter.drawEllipse(centre, radius, radius)
-                painter.drawLine(centre + QPointF(-8, 0), centre + QPointF(8, 0))
-                painter.drawLine(centre + QPointF(0, -8), centre + QPointF(0, 8))
-        if found and rim is not None and self._model.clip and mark == self._model.clip.marks[0]:
-            painter.save()
-            painter.translate(placing.to_widget(rim.x_px, rim.y_px))
-            painter.rotate(rim.angle_deg)
-            a, b = rim.axes_px
-            for width, tone in ((4.0, colour("shade", 0.6)), (2.0, colour("chalk"))):
-                painter.setPen(QPen(tone, width))
-                painter.drawEllipse(QPointF(0, 0), a * placing.zoom, b * placing.zoom)
-                painter.drawLine(QPointF(-6, 0), QPointF(6, 0))
-                painter.drawLine(QPointF(0, -6), QPointF(0, 6))
-            painter.restore()
+    def _paint_hand(self, painter: QPainter, placing: Placing) -> None:
+        """Marks and what is being drawn, in the film's place; then the handles."""
+        painter.save()
+        painter.translate(placing.left, placing.top)
+        painter.scale(placing.zoom, placing.zoom)
+        self._paint_shapes(painter, placing.zoom)
+        painter.restore()
+        shown = self._ellipse()
+        adjusting = self._model.marking or self._model.track is None
+        if shown is not None and adjusting and not self._model.tracking and self._grip != "rim":
+            paint_handles(painter, [placing.to_widget(*spot) for spot in shown.handles().values()])
 
-    def _paint_hint(self, painter: QPainter, size: QRectF) -> None:
-        words = "Press on the centre of the near plate, drag to its rim, let go"
-        painter.setFont(font("lead"))
-        width = painter.fontMetrics().horizontalAdvance(words) + 32
-        box = QRectF(size.center().x() - width / 2, size.top() + 12, width, 38)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour("brass"))
-        painter.drawRoundedRect(box, 6, 6)
-        painter.setPen(colour("on_brass"))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+    def _paint_shapes(self, painter: QPainter, enlarged: float) -> None:
+        """Everything by hand on this frame, in film coordinates (also for the loupe)."""
+        hand, model = self._hand, self._model
+        shown = self._ellipse()
+        if shown is not None:
+            rim = model.rim
+            settled = model.draft is None and (model.track is not None or (rim and rim.found))
+            paint_ellipse(painter, shown, "chalk" if settled else "brass", enlarged)
+        if hand.proposed is not None and shown is None and hand.proposed.frame == model.frame:
+            paint_ellipse(painter, ellipse_of(hand.proposed, None), "brass", enlarged)
+        if hand.point is not None and hand.point.frame == model.frame:
+            paint_ellipse(painter, ellipse_of(hand.point, None), "brass", enlarged)
+        if hand.clicking:
+            painter.setPen(QPen(colour("brass"), 2 / enlarged))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            if hand.prediction is not None:
+                painter.drawEllipse(QPointF(*hand.prediction), 9 / enlarged, 9 / enlarged)
+            painter.setBrush(colour("brass"))
+            for mark in hand.clicked:
+                painter.drawEllipse(QPointF(mark.x_px, mark.y_px), 2.5 / enlarged, 2.5 / enlarged)
+        points = model.clip.scale_points if model.clip is not None else None
+        if hand.line is not None or (points is not None and model.clip.scale_by == "points"):  # type: ignore[union-attr]
+            x1, y1, x2, y2 = hand.line or points[:4]  # type: ignore[index]
+            painter.setPen(QPen(colour("brass"), 2 / enlarged))
+            painter.drawLine(QPointF(x1, y1), QPointF(x2, y2))
+            for x, y in ((x1, y1), (x2, y2)):
+                painter.drawEllipse(QPointF(x, y), 4 / enlarged, 4 / enlarged)
+
+
+def _near(a: QPointF, b: QPointF) -> bool:
+    return float(np.hypot(a.x() - b.x(), a.y() - b.y())) < GRIP_PX

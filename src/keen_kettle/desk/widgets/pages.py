@@ -10,7 +10,7 @@ from keen_kettle.desk.parts import button, card, column, label, row, with_pictur
 
 __all__ = ["cautions_page", "keys_page"]
 
-COLUMNS = (("File", "Edit", "Review"), ("Film", "View", "Help"), ("Go",))
+COLUMNS = (("File", "Edit", "Review"), ("Film", "By hand"), ("Go", "View", "Help"))
 
 
 def cautions_page(content: Content, read: Callable[[], None]) -> QWidget:
@@ -65,7 +65,7 @@ def keys_page(back: Callable[[], None]) -> QWidget:
     body = column(
         label("Keys", "title"),
         label(
-            "While a mark is drawn: Ctrl with the arrows moves it by a pixel, Ctrl with + and − sizes it.\n"
+            "Mark or point on the frame: Ctrl with the arrows moves it by a quarter of a pixel, Ctrl with + and − sizes the mark; with Shift too, by two pixels.\n"
             "On Visit: 1 to 9 mark points, A all, + and − how it was liked, P pain, F a fault, L the load, Enter takes the advice.\n"
             "On Screening, with the focus on a check: P pass, N not yet, U not tested.",
             "quiet",

@@ -25,6 +25,7 @@ from PyQt6.QtWidgets import QWidget
 
 from keen_kettle.core.analysis import Assessment
 from keen_kettle.core.track import State
+from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour, font
 
@@ -40,6 +41,15 @@ BANDS = (
     ("turnover", "peak_velocity", "catch"),
     ("catch", "catch", "lowest"),
 )
+STATE_PATTERNS = (
+    ((State.CHECK,), Qt.BrushStyle.BDiagPattern, "ember"),
+    ((State.LOST,), Qt.BrushStyle.DiagCrossPattern, "ember"),
+    ((State.REPEATED,), Qt.BrushStyle.Dense6Pattern, "quiet"),
+    ((State.HIDDEN, State.OUTSIDE), Qt.BrushStyle.HorPattern, "quiet"),
+    ((State.BRIDGED,), Qt.BrushStyle.VerPattern, "chalk"),
+)
+"""How the states look on the time line: slanted doubtful, crossed lost, dotted repeated, level hidden,
+upright bridged."""
 
 
 @dataclass(frozen=True)
@@ -73,9 +83,9 @@ class Axes:
 class Rhythm(QWidget):
     """Height and upward velocity along the film's time."""
 
-    def __init__(self, model: ReviewModel, parent: QWidget | None = None) -> None:
+    def __init__(self, model: ReviewModel, hand: HandModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._model = model
+        self._model, self._hand = model, hand
         self._whole = False
         self._picture: QPixmap | None = None
         self.setAccessibleName("Time line: upward velocity and height")
@@ -83,6 +93,7 @@ class Rhythm(QWidget):
         model.answer_changed.connect(self.redraw)
         model.clip_changed.connect(self.redraw)
         model.frame_shown.connect(lambda _image: self.update())
+        hand.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(900, 180)
@@ -172,6 +183,17 @@ class Rhythm(QWidget):
         if x is not None:
             painter.setPen(QPen(colour("brass"), 2))
             painter.drawLine(QPointF(x, TOP - 20), QPointF(x, self.height() - BOTTOM))
+            self._paint_span(painter, x)
+
+    def _paint_span(self, painter: QPainter, head_x: float) -> None:
+        """The span that has been begun, up to the play head."""
+        begin = self._hand.span_from
+        times = self._model.times_s
+        if begin is not None and begin < len(times):
+            axes = self.axes
+            x = axes.x(float(times[begin]))
+            box = QRectF(min(x, head_x), axes.box.top(), abs(head_x - x), axes.box.height())
+            painter.fillRect(box, colour("brass", 0.3))
 
     def _lay_out(self, picture: QPixmap) -> None:
         picture.fill(colour("raised"))
@@ -246,18 +268,34 @@ class Rhythm(QWidget):
             )
 
     def _paint_doubt(self, painter: QPainter, axes: Axes) -> None:
-        """Hatch the frames that were lost, doubtful or repeated."""
+        """Hatch the frames that were not plainly seen: each state in its own way."""
         track = self._model.track
         if track is None:
             return
-        doubtful = np.isin(track.state, (State.CHECK, State.LOST, State.REPEATED))
-        edges = np.flatnonzero(np.diff(np.concatenate([[0], doubtful.astype(int), [0]])))
+        for states, pattern, tone in STATE_PATTERNS:
+            for left, right in self._stretches(axes, np.isin(track.state, states)):
+                patch = QRectF(left, axes.box.top(), max(right - left, 2), axes.box.height())
+                painter.fillRect(patch, QBrush(colour(tone, 0.7), pattern))
+        painter.setPen(QPen(colour("shade"), 1))
+        painter.setBrush(colour("brass"))
+        for number in np.flatnonzero(track.state == State.BY_HAND):
+            spot = QPointF(axes.x(self._model.times_s[number]), axes.box.bottom() - 6)
+            ends = (QPointF(0, -5), QPointF(4, 0), QPointF(0, 5), QPointF(-4, 0))
+            painter.drawPolygon(QPolygonF([spot + end for end in ends]))
+        painter.setPen(QPen(colour("ember"), 2, Qt.PenStyle.DashLine))
+        for cut in track.cuts:
+            x = axes.x(self._model.times_s[cut])
+            painter.drawLine(QPointF(x, axes.box.top()), QPointF(x, axes.box.bottom()))
+
+    def _stretches(self, axes: Axes, chosen: NDArray[np.bool_]) -> list[tuple[float, float]]:
+        """Where unbroken stretches of frames begin and end in the widget."""
+        edges = np.flatnonzero(np.diff(np.concatenate([[0], chosen.astype(int), [0]])))
         t_s = self._model.times_s
         half = float(np.median(np.diff(t_s))) / 2
-        for a, b in zip(edges[::2], edges[1::2], strict=True):
-            left, right = axes.x(t_s[a] - half), axes.x(t_s[b - 1] + half)
-            patch = QRectF(left, axes.box.top(), max(right - left, 2), axes.box.height())
-            painter.fillRect(patch, QBrush(colour("ember", 0.7), Qt.BrushStyle.BDiagPattern))
+        return [
+            (axes.x(t_s[a] - half), axes.x(t_s[b - 1] + half))
+            for a, b in zip(edges[::2], edges[1::2], strict=True)
+        ]
 
     def _paint_curves(self, painter: QPainter, axes: Axes, answer: Assessment) -> None:
         motion = answer.motion

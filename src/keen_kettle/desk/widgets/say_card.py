@@ -16,10 +16,12 @@ from PyQt6.QtWidgets import (
 from keen_kettle.core.analysis import Assessment
 from keen_kettle.core.faults import Finding
 from keen_kettle.core.plan import Prescription
+from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.parts import Soon, button, clear, column, label, row, with_picture
 from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.widgets.check_list import CheckList
+from keen_kettle.desk.widgets.hand_tools import HandTools
 from keen_kettle.desk.widgets.measure_list import MeasureList
 from keen_kettle.desk.widgets.setup_fields import SetupFields
 from keen_kettle.desk.words import evidence_words, load_words, praise_words
@@ -35,10 +37,14 @@ class SayCard(QFrame):
     rebuilt = pyqtSignal()
 
     def __init__(
-        self, model: ReviewModel, offers: PrescribeModel, parent: QWidget | None = None
+        self,
+        model: ReviewModel,
+        offers: PrescribeModel,
+        hand: HandModel,
+        parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self._model, self._offers = model, offers
+        self._model, self._offers, self._hand = model, offers, hand
         self.setProperty("role", "card")
         self.setFixedWidth(344)
         self._said = QVBoxLayout()
@@ -47,9 +53,11 @@ class SayCard(QFrame):
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setRange(0, 1000)
-        self.setup = SetupFields(model)
+        self.setup = SetupFields(model, hand)
         self.measures = MeasureList(model)
         self.check = CheckList(model)
+        self.tools = HandTools(model, hand)
+        self._tools_fold = _Fold("By hand", self.tools)
         self._setup_fold = _Fold("Set-up", self.setup)
         self._check_fold = _Fold("Clip check", self.check)
         self.check.summed_up.connect(self._check_fold.head.setText)
@@ -58,7 +66,7 @@ class SayCard(QFrame):
         inside.setLayout(
             column(
                 *(self._said, self.progress, self._measures_fold),
-                *(self._setup_fold, self._check_fold),
+                *(self._tools_fold, self._setup_fold, self._check_fold),
                 spacing=10,
                 margin=14,
             )
@@ -79,6 +87,7 @@ class SayCard(QFrame):
         model.tracking_changed.connect(self._soon.ask)
         model.tracking_progress.connect(lambda share: self.progress.setValue(int(1000 * share)))
         offers.changed.connect(self._soon.ask)
+        hand.changed.connect(self._on_mark)
         self._rebuild()
 
     def _on_mark(self) -> None:
@@ -110,6 +119,7 @@ class SayCard(QFrame):
         self._setup_fold.setVisible(state not in ("empty", "loading"))
         self._check_fold.setVisible(state not in ("empty", "loading"))
         self._measures_fold.setVisible(state == "answer" and model.answer is not None)
+        self._tools_fold.setVisible(state == "answer")
         self.progress.setVisible(state == "tracking")
         self.rebuilt.emit()
 
@@ -145,7 +155,28 @@ class SayCard(QFrame):
             )
         )
 
+    def _say_proposed(self) -> None:
+        self._add(label("Is this the near plate?", "lead"))
+        self._add(
+            label(
+                "It is the round thing that travels in this film. Take it, or mark the plate yourself.",
+                "quiet",
+            )
+        )
+        self._add(
+            button(
+                "Yes, track it",
+                "Accept the proposed plate and track it (A)",
+                self._hand.accept,
+                "activity",
+                "next",
+            )
+        )
+
     def _say_mark(self) -> None:
+        if self._hand.proposed is not None:
+            self._say_proposed()
+            return
         self._add(label("Mark the plate", "lead"))
         self._add(
             label(
@@ -153,6 +184,8 @@ class SayCard(QFrame):
                 "quiet",
             )
         )
+        if self._hand.searching:
+            self._add(label("Meanwhile the plate is looked for in the film …", "quiet"))
         again = button(
             "Start marking",
             "Mark the near plate on this frame (M)",

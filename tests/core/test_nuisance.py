@@ -1,0 +1,144 @@
+"""The synthesiser made hard keeps its promises: where things are painted, and what each frame shows."""
+
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from keen_kettle.core.clip import ClipReader, read_index
+from keen_kettle.core.simulate import (
+    Camera,
+    Filming,
+    LiftScript,
+    Look,
+    film_frames,
+    frame_times,
+    render_clip,
+    simulate_lift,
+)
+from keen_kettle.core.simulate.film import lift_times, pictures_shown, plate_px
+
+SMALL = Camera(320, 180, 70.0, 164.0, 160.0)
+LIFT = simulate_lift(LiftScript("snatch"))
+HANG = simulate_lift(LiftScript("snatch", "hang"))
+
+
+class TestCamera(unittest.TestCase):
+    @settings(max_examples=60, deadline=None)
+    @given(
+        st.floats(-0.5, 0.5),
+        st.floats(0, 2.3),
+        st.floats(-0.7, 0.7),
+        st.sampled_from(["right", "left"]),
+    )
+    def test_a_far_camera_sees_what_an_infinitely_far_one_sees(
+        self, x: float, y: float, depth: float, facing: str
+    ) -> None:
+        plain, far = Camera(facing=facing), Camera(facing=facing, distance_m=1e6)
+        spot = np.array([x, y])
+        np.testing.assert_allclose(far.to_px(spot, depth), plain.to_px(spot), atol=0.01)
+
+    def test_near_things_are_larger_and_a_turned_view_is_shorter(self) -> None:
+        camera = Camera(distance_m=4.0)
+        self.assertAlmostEqual(camera.scale_at(0.66) / camera.scale_at(0.0), 4.0 / 3.34)
+        ends = np.array([[-0.2, 1.0], [0.2, 1.0]])
+        turned = Camera(yaw_deg=30.0).to_px(ends)
+        self.assertAlmostEqual(
+            float(turned[1, 0] - turned[0, 0]), 0.4 * 285 * np.cos(np.radians(30)), places=6
+        )
+        rolled = Camera(roll_deg=90.0).to_px(ends)
+        self.assertAlmostEqual(abs(float(rolled[1, 1] - rolled[0, 1])), 0.4 * 285, places=6)
+
+    def test_the_plate_is_painted_where_the_truth_says(self) -> None:
+        """Its hub is the brightest thing near the middle of the plate."""
+        for camera in (
+            Camera(),
+            Camera(px_per_m=250.0, distance_m=4.5, height_m=0.6),
+            Camera(px_per_m=250.0, distance_m=5.0, yaw_deg=25.0),
+        ):
+            filming = Filming(camera=camera, noise=0.0)
+            picture = next(film_frames(LIFT, filming, np.array([1.2])))[1].astype(float)
+            x, y = plate_px(LIFT, filming, np.array([1.2]))[0]
+            r = 0.27 * 0.225 * camera.scale_at(0.66)
+            rows, cols = np.mgrid[: picture.shape[0], : picture.shape[1]]
+            hub = (np.hypot(cols - x, rows - y) < 1.6 * r) & (picture.min(axis=2) > 85)
+            middle = (cols[hub].mean(), rows[hub].mean())
+            self.assertLess(np.hypot(middle[0] - x, middle[1] - y), 0.5 * r)
+
+
+class TestTimes(unittest.TestCase):
+    def test_uneven_and_dropped_frames_keep_their_true_times(self) -> None:
+        even = frame_times(LIFT, Filming(fps=30))
+        uneven = frame_times(LIFT, Filming(fps=30, jitter=0.7))
+        self.assertTrue((np.diff(uneven) > 0).all())
+        self.assertGreater(float(np.diff(uneven).std()), 0.1 / 30)
+        fewer = frame_times(LIFT, Filming(fps=30, dropped=0.2))
+        self.assertLess(len(fewer), 0.9 * len(even))
+        np.testing.assert_array_equal(lift_times(Filming(dropped=0.2), fewer), fewer)
+
+    def test_stuttering_shows_the_picture_before(self) -> None:
+        filming = Filming(fps=30, stuttered=0.3, camera=SMALL)
+        times = frame_times(LIFT, filming)[:12]
+        shown = pictures_shown(filming, len(times))
+        again = np.flatnonzero(shown != np.arange(len(times)))
+        self.assertGreater(len(again), 0)
+        pictures = [picture for _, picture in film_frames(LIFT, filming, times)]
+        for number in again:
+            np.testing.assert_array_equal(pictures[number], pictures[number - 1])
+
+    def test_rolling_exposure_sees_the_plate_later_the_lower_it_is(self) -> None:
+        filming = Filming(rolling_s=0.02)
+        fast = LIFT.path.events_s["peak_velocity"]
+        plain = plate_px(LIFT, Filming(), np.array([fast]))[0]
+        rolled = plate_px(LIFT, filming, np.array([fast]))[0]
+        later = 0.02 * rolled[1] / filming.camera.height_px
+        self.assertLess(abs(plain[1] - rolled[1] - later * 1.95 * 285), 1.0)
+
+
+class TestHalls(unittest.TestCase):
+    def test_every_nuisance_changes_the_picture(self) -> None:
+        plain = next(film_frames(LIFT, Filming(camera=SMALL), np.array([1.2])))[1]
+        spoilt = (
+            {"shadow": True},
+            {"passer_by": True},
+            {"caption": True},
+            {"look": Look(racked=True)},
+            {"look": Look(stack=3), "camera": replace(SMALL, distance_m=3.5)},
+        )
+        for more in spoilt:
+            filming = Filming(**{"camera": SMALL, **more})  # type: ignore[arg-type]
+            picture = next(film_frames(LIFT, filming, np.array([1.2])))[1]
+            changed = np.abs(picture.astype(int) - plain).max(axis=2) > 25
+            self.assertGreater(float(changed.mean()), 0.002, str(more))
+
+    def test_a_bell_is_followed_by_the_truth(self) -> None:
+        """A dumbbell is in the hand; a kettlebell hangs below it, and lies behind it overhead."""
+        dumbbell = Filming(look=Look(implement="dumbbell"))
+        kettlebell = Filming(look=Look(implement="kettlebell"))
+        times = np.array([0.0, HANG.path.events_s["lowest"]])
+        held, hung = (plate_px(HANG, filming, times) for filming in (dumbbell, kettlebell))
+        np.testing.assert_allclose(held, Camera().to_px(HANG.bar_m(times)), atol=1e-6)
+        self.assertGreater(hung[0, 1], held[0, 1] + 30)
+        self.assertLess(hung[1, 1], held[1, 1] + 30)
+
+    def test_a_turned_phone_film_is_shown_upright(self) -> None:
+        with tempfile.TemporaryDirectory() as room:
+            path = Path(room) / "turned.mp4"
+            camera = Camera(180, 320, 75.0, 290.0, 90.0)
+            times = np.arange(0, 0.4, 1 / 30)
+            for degrees in (90, 270):
+                render_clip(LIFT, Filming(30, camera=camera, rotation_deg=degrees), path, times)
+                index = read_index(path)
+                self.assertEqual((index.width_px, index.height_px), (180, 320))
+                with ClipReader(index) as reader:
+                    shown = reader.frame(2).bgr().astype(int)
+                upright = next(film_frames(LIFT, Filming(30, camera=camera), times[2:3]))[1]
+                self.assertLess(float(np.abs(shown - upright).mean()), 12.0)
+
+
+if __name__ == "__main__":
+    unittest.main()
