@@ -77,10 +77,8 @@ ROWS: tuple[tuple[str, str, str, LiftScript, Filming], ...] = (
         *("clean pull, 120 a second", "none", "ordinary"),
         *(_lift("clean", receive="none", faults=RUSH), _film(120, exposure_s=1 / 400)),
     ),
-    (
-        *("snatch, 240 a second", "none", "ordinary"),
-        *(_lift("snatch", "hang", "power"), _film(240, exposure_s=1 / 600, camera=SMALL)),
-    ),
+    ("power snatch, 240 a second", "none", "ordinary", _lift("snatch", "hang", "power"), _film(240, exposure_s=1 / 600)),
+    ("power snatch, 240 a second, 640 × 360", "low resolution", "hard", _lift("snatch", "hang", "power"), _film(240, exposure_s=1 / 600, camera=SMALL)),
     ("clean, camera 5 m away", "perspective", "ordinary", _lift("clean"), _film(camera=Camera(px_per_m=250.0, distance_m=5.0))),
     ("snatch, camera low, 4 m", "perspective", "ordinary", _lift(), _film(camera=Camera(px_per_m=240.0, distance_m=4.0, height_m=0.5))),
     ("power snatch, 1/60 s shutter", "blur", "ordinary", _lift(receive="power"), _film(exposure_s=1 / 60)),

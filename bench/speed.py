@@ -1,57 +1,171 @@
-"""How long reading and tracking take, as ratios to plain decoding and to the film's own length."""
+"""How long reading and tracking take: ratios to plain decoding, to CSRT and to the film's own length."""
 
+import subprocess
+import sys
+import tempfile
 import time
-from collections.abc import Callable
+import venv
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from pathlib import Path
 from typing import TypeVar
 
 import av
+import cv2
+import numpy as np
+from numpy.typing import NDArray
 
-from bench.films import films
+from bench.films import KINDS, BenchFilm, render
 from keen_kettle.core.analysis import ClipSettings, ReaderPictures, assess
-from keen_kettle.core.clip import ClipReader, read_index
+from keen_kettle.core.clip import ClipReader, read_index, write_clip
 from keen_kettle.core.content import load_content
 from keen_kettle.core.lifts import Derivative
-from keen_kettle.core.track import PlateMark, track_bar
+from keen_kettle.core.track import BarTrack, PlateMark, propose_plate, track_bar
 
 __all__ = ["report_speed"]
 
-
+RIVAL = ("opencv-contrib-python-headless==4.12.0.88", "numpy==2.2.6")
+LONG_S, LONG_RATE = 600, 6
 R = TypeVar("R")
+Picture = NDArray[np.uint8]
 
 
 def report_speed() -> None:
-    rendered = films()  # kept: the film is gone when its generator is
-    film = next(rendered)
+    with tempfile.TemporaryDirectory() as name:
+        room = Path(name)
+        kind = replace(KINDS[0], filming=replace(KINDS[0].filming, key_interval=250))
+        film = render(kind, room / "film.mp4")
+        _report_film(film)
+        _report_steps(film)
+        _report_rival(film, room)
+        _report_memory(room)
+
+
+def _report_film(film: BenchFilm) -> None:
     length = film.truth["t_s"][-1]
     index, indexing = _timed(lambda: read_index(film.path))
     _, decoding = _timed(lambda: _decode(str(film.path)))
-    x, y = film.truth["bar_px"][0]
-    with ClipReader(index) as reader:
-        mark = PlateMark(0, x, y, film.truth["plate_radius_px"])
-        track, tracking = _timed(lambda: track_bar(ReaderPictures(reader), [mark]))
-    settings = ClipSettings(Derivative(film.kind.script.family))
-    content = load_content()
+    track, tracking = _timed(lambda: _track(film))
+    settings, content = ClipSettings(Derivative(film.kind.script.family)), load_content()
     assess(track, settings, content)
     _, judging = _timed(lambda: assess(track, settings, content))
     with ClipReader(index) as reader:
-        middle = len(index) // 2
-        _, jump = _timed(lambda: reader.frame(middle))
-        _, onward = _timed(lambda: [reader.frame(middle + k).bgra() for k in range(1, 41)])
-        _, backward = _timed(lambda: [reader.frame(middle + 40 - k).bgra() for k in range(1, 41)])
-        held = reader.held_bytes
+        _, proposing = _timed(lambda: propose_plate(ReaderPictures(reader)))
     print(f"\n## Speed ({film.name}, 1280 × 720, {len(index)} frames, {length:.1f} s)\n")
     print("| what | seconds | ÷ decoding | ÷ film's length |\n|---|---|---|---|")
     for name, seconds in (
         ("list the frames", indexing),
         ("decode all", decoding),
+        ("propose the plate", proposing),
         ("track the bar", tracking),
         ("measure and judge", judging),
-        ("jump to the middle", jump),
-        ("40 steps forwards, made ready to show", onward),
-        ("40 steps backwards, made ready to show", backward),
     ):
         print(f"| {name} | {seconds:.3f} | {seconds / decoding:.2f} | {seconds / length:.3f} |")
-    print(f"\nFrames remembered after that: {held / 2**20:.0f} MiB.")
+
+
+def _report_steps(film: BenchFilm) -> None:
+    """Steps and jumps in a film with a key frame every 250 frames."""
+    index = read_index(film.path)
+    count = len(index)
+    with ClipReader(index) as reader:
+        reader.frame(0)
+        onward = [_shown(reader, k) for k in range(1, 120)]
+        backward = [_shown(reader, k) for k in range(118, 0, -1)]
+    jumps, plain = [], []
+    for number in np.random.default_rng(5).integers(20, count, 12):
+        stamp = int(index.pts[number])
+        key = int(index.key_pts[index.key_pts <= stamp][-1])
+        with ClipReader(index) as reader:
+            jumps.append(_shown(reader, int(number)))
+        begin = time.perf_counter()
+        _decode_from(film.path, key, stamp)
+        plain.append(time.perf_counter() - begin)
+    print("\n| step, made ready to show | median ms | longest ms |\n|---|---|---|")
+    for name, values in (("next frame", onward), ("one back", backward)):
+        print(f"| {name} | {1000 * np.median(values):.1f} | {1000 * max(values):.1f} |")
+    print(
+        f"| jump anywhere (key frame every 250) | {1000 * np.median(jumps):.0f} | {1000 * max(jumps):.0f} |"
+        f"\n\nA jump takes {np.median(np.array(jumps) / np.array(plain)):.2f} times decoding from the key frame (wanted 1.2)."
+    )
+
+
+def _report_rival(film: BenchFilm, room: Path) -> None:
+    """One thread each, one after the other, CPU time; decoding is taken off ours."""
+    python = _rival_python(room)
+    if python is None:
+        print("\nCSRT could not be set up here (no package source); its ratio is left out.")
+        return
+    x, y = film.truth["bar_px"][0]
+    words = [str(python), str(Path(__file__).with_name("rival.py")), str(film.path)]
+    words += [str(x), str(y), str(film.truth["plate_radius_px"])]
+    said = subprocess.run(words, capture_output=True, text=True, check=True).stdout
+    rival_ms = float(said.split()[-1])
+    cv2.setNumThreads(1)
+    count = len(film.truth["t_s"])
+    begin = time.process_time()
+    _track(film)
+    ours_ms = 1000 * (time.process_time() - begin) / count
+    print(
+        f"\nA frame of 720p: ours {ours_ms:.1f} ms with decoding, check backwards and background; "
+        f"CSRT {rival_ms:.1f} ms: ratio {ours_ms / rival_ms:.2f} (wanted 0.25)."
+    )
+
+
+def _rival_python(room: Path) -> Path | None:
+    folder = room / "rival"
+    venv.create(folder, with_pip=True)
+    python = folder / "bin" / "python"
+    done = subprocess.run(
+        [str(python), "-m", "pip", "install", "--quiet", *RIVAL], capture_output=True, check=False
+    )
+    return python if done.returncode == 0 else None
+
+
+def _report_memory(room: Path) -> None:
+    """The most memory that tracking a whole long film takes, in a process of its own."""
+    path = room / "long.mp4"
+    rng = np.random.default_rng(3)
+    wall = np.clip(cv2.resize(rng.normal(140, 30, (68, 120, 3)), (1920, 1080)), 0, 255).astype(
+        np.uint8
+    )
+
+    def frames() -> Iterator[tuple[float, Picture]]:
+        for k in range(LONG_S * LONG_RATE):
+            picture = wall.copy()
+            spot = (960 + int(40 * np.sin(k / 40)), 700 - int(300 * abs(np.sin(k / 60))))
+            cv2.circle(picture, spot, 90, (40, 40, 44), -1)
+            cv2.circle(picture, (spot[0] + 40, spot[1]), 18, (200, 200, 205), -1)
+            cv2.circle(picture, (spot[0] - 20, spot[1] + 35), 14, (190, 120, 205), -1)
+            yield k / LONG_RATE, picture
+
+    write_clip(path, frames(), LONG_RATE, crf=30)
+    script = (
+        "import resource, sys; from pathlib import Path; from bench.speed import track_from; "
+        "before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss; "
+        "print(track_from(Path(sys.argv[1]), 960, 700, 90)); "
+        "print(before / 1024, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)"
+    )
+    said = subprocess.run(
+        [sys.executable, "-c", script, str(path)], capture_output=True, text=True, check=True
+    ).stdout.split()
+    print(
+        f"\nMemory over {LONG_S // 60} minutes of 1080p ({LONG_RATE} frames a second), followed throughout ({said[0]} frames, "
+        f"{float(said[1]):.0f} % good): at most {float(said[3]):.0f} MB (before: {float(said[2]):.0f}; wanted 600)."
+    )
+
+
+def track_from(path: Path, x: float, y: float, radius: float) -> str:
+    """Track a film; frames and the share of good ones, as words."""
+    with ClipReader(read_index(path)) as reader:
+        track = track_bar(ReaderPictures(reader), [PlateMark(0, x, y, radius)])
+    return f"{len(track)} {100 * float((track.state == 0).mean()):.0f}"
+
+
+def _track(film: BenchFilm) -> BarTrack:
+    x, y = film.truth["bar_px"][0]
+    with ClipReader(read_index(film.path)) as reader:
+        mark = PlateMark(0, x, y, film.truth["plate_radius_px"])
+        return track_bar(ReaderPictures(reader), [mark])
 
 
 def _timed(work: Callable[[], R]) -> tuple[R, float]:
@@ -60,6 +174,24 @@ def _timed(work: Callable[[], R]) -> tuple[R, float]:
     return result, time.perf_counter() - begin
 
 
+def _shown(reader: ClipReader, number: int) -> float:
+    """Seconds until a frame is ready to be shown."""
+    begin = time.perf_counter()
+    reader.frame(number).bgra()
+    return time.perf_counter() - begin
+
+
 def _decode(path: str) -> int:
     with av.open(path) as container:
         return sum(1 for _ in container.decode(video=0))
+
+
+def _decode_from(path: Path, key: int, stamp: int) -> None:
+    """Decode from a key frame up to a time stamp, as plainly as can be."""
+    with av.open(str(path)) as container:
+        stream = container.streams.video[0]
+        stream.thread_type = "AUTO"
+        container.seek(key, stream=stream, backward=True)
+        for frame in container.decode(stream):
+            if frame.pts is not None and frame.pts >= stamp:
+                return

@@ -1,6 +1,7 @@
 """Work by hand on a track, through the real window: points, spans, clicks, handles, the proposal."""
 
 import unittest
+from functools import partial
 
 import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, Qt
@@ -18,7 +19,10 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 class HandCase(TrackedCase):
     def go(self, window: Window, frame: int) -> None:
         window.review.go_to_frame(frame)
-        self.until(lambda: not window.review._frames.waiting and window.review.frame == frame)
+        self.until(partial(self.shows, window, frame))
+
+    def shows(self, window: Window, frame: int) -> bool:
+        return window.review.frame == frame and not window.review._frames.waiting
 
     def again(self, window: Window) -> None:
         """Until the path is tracked anew and its measures stand."""
@@ -83,7 +87,7 @@ class TestPoints(HandCase):
         placing = view.placing
         assert placing is not None
         for frame in (50, 51, 52):
-            self.until(lambda frame=frame: review.frame == frame and not review._frames.waiting)
+            self.until(partial(self.shows, window, frame))
             QTest.mouseClick(
                 view, Qt.MouseButton.LeftButton, pos=placing.to_widget(*truth[frame]).toPoint()
             )

@@ -95,6 +95,7 @@ ACTIONS = (
     ActionWords("whole", "Whole film on the time line", "Review", ("W",), "Or only the lift."),
     ActionWords("doubt", "Next doubtful frame", "By hand", ("N",), "Doubtful or lost."),
     ActionWords("doubt_before", "Doubtful frame before", "By hand", ("Shift+N",), ""),
+    ActionWords("confirm", "The point is right", "By hand", ("Y",), "It becomes a fixed point."),
     ActionWords(
         "click",
         "Click through",

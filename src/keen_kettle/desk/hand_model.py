@@ -78,6 +78,7 @@ class HandModel(QObject):
             "accept": self.accept,
             "doubt": partial(self.next_doubt, 1),
             "doubt_before": partial(self.next_doubt, -1),
+            "confirm": self.confirm,
             "click": self.toggle_clicking,
             "span": self.begin_span,
             "hide": partial(self.set_span, "hidden"),
@@ -94,7 +95,7 @@ class HandModel(QObject):
         clip = review.clip
         marked = on_film and clip is not None and bool(clip.marks)
         tracked = marked and review.track is not None
-        names = ("doubt", "doubt_before", "span", "hide", "bridge")
+        names = ("doubt", "doubt_before", "confirm", "span", "hide", "bridge")
         return dict.fromkeys(names, tracked) | {
             "accept": on_film and self.proposed is not None,
             "click": marked and not review.tracking,
@@ -172,6 +173,11 @@ class HandModel(QObject):
         self.draw_point(here[0] + dx, here[1] + dy)
         self.keep_point()
         return True
+
+    def confirm(self) -> None:
+        """Say that the point on this frame is right: it becomes a fixed one."""
+        if not self.nudge(0.0, 0.0):
+            self._review.desk.said.emit("There is no point on this frame to say yes to.")
 
     def _mark_at(self, frame: int, x: float, y: float) -> PlateMark:
         """A fixed point: the place is the hand's, the size and shape are the track's."""

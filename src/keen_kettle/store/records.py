@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from pathlib import Path
+from typing import Any
 
 from keen_kettle.core.teach import CheckResult, Person, Step, Visit
 from keen_kettle.core.track import Followed, HandWork, PlateMark
@@ -172,7 +173,7 @@ class NewClip:
         """The thing that is measured, with what was set for it."""
         return Followed(self.thing, self.diameter_mm, self.marks, self.hand)
 
-    def measuring(self, thing: str) -> dict[str, object]:
+    def measuring(self, thing: str) -> dict[str, Any]:
         """The fields that change when another thing is measured; the present one is put aside."""
         known = {one.thing: one for one in (*self.aside, self.followed)}
         chosen = known.pop(thing, Followed.new(thing))

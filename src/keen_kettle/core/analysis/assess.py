@@ -183,11 +183,12 @@ def _notes(
         first = int(lost[0])
         notes.append(
             f"The bar is lost in {len(lost)} of {len(track)} frames, first in frame {first}. "
-            "Go there and mark the plate again to close the gap."
+            "Go there (N): set the bar by hand, bridge the stretch (J), or mark the plate again."
         )
     if not events:
         notes.append(
-            "No lift was found: the bar does not rise far and fast enough while it is followed. "
+            "No lift was found: its start is not seen, or the bar does not rise far and fast enough "
+            "while it is followed. "
             "Check the mark, or choose a clip with a whole lift."
         )
     elif "peak_height" not in events:
@@ -242,10 +243,23 @@ def _hand_notes(track: BarTrack, settings: ClipSettings) -> list[str]:
         f"The film is cut at frame {cut}: the path ends there. Mark the plate after it to go on."
         for cut in track.cuts
     ]
+    again = _found_again(track)
+    if again is not None:
+        notes.append(
+            f"From frame {again} on the bar was found again after it was lost. If it is the right one, "
+            "say so there (Y)."
+        )
     bridged = int(np.sum(track.state == State.BRIDGED))
     if bridged:
         notes.append(f"{bridged} frames are bridged by you: a smooth curve, not seen.")
     return notes
+
+
+def _found_again(track: BarTrack) -> int | None:
+    """The first frame of a doubtful stretch that follows a lost one."""
+    lost, doubt = track.state == State.LOST, track.state == State.CHECK
+    begins = np.flatnonzero(lost[:-1] & doubt[1:]) + 1
+    return int(begins[0]) if len(begins) and doubt[begins[0] : begins[0] + 10].all() else None
 
 
 def _camera_notes(track: BarTrack, scale: Scale, settings: ClipSettings) -> list[str]:

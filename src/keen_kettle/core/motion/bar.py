@@ -14,6 +14,8 @@ Array = NDArray[np.float64]
 
 LONGEST_BRIDGE_S = 0.12
 """Shorter gaps are bridged by interpolation; longer ones stay gaps."""
+STAMP_SIGMA_S = 0.0005
+"""Stamps are rounded to a millisecond by some containers, and rows are not exposed all at once."""
 TRACKING_SIGMA = 0.005
 """A tracked place's slow wander, as a share of the plate's diameter (RMS on the bench)."""
 
@@ -25,7 +27,7 @@ class BarMotion:
     x is positive to the front of the lifter, y up, and both start from the first seen frame
     (lift-off is subtracted by the measures). NaN where the bar is not known. `vx_mps`, `vy_mps`,
     `ay_mps2` come from the smoothed path; `vx_sigma_mps` and `vy_sigma_mps` are the velocities'
-    standard uncertainties from pixel noise, smoothing and scale. `raw_y_m` and `raw_x_m` are
+    standard uncertainties from pixel noise, time stamps, smoothing and scale. `raw_y_m` and `raw_x_m` are
     unsmoothed. `position_sigma_m` is the noise from frame to frame; `place_sigma_m` joins it with
     the tracker's slow wander, which no smoothing shows.
     """
@@ -100,8 +102,13 @@ def bar_motion(
     # What the filter took away is the noise less the part that it let through.
     noise = float(np.sqrt(np.mean(residual**2) / max(1 - gain_p**2, 0.2)))
     noise = max(noise, 0.1 * scale.m_per_px)
+    # A stamp that is off moves the point by velocity × that time.
     sigma_x, sigma_y = (
-        np.sqrt((gain_v * noise) ** 2 + curves[bias] ** 2 + (scale.relative_sigma * curves[v]) ** 2)
+        np.sqrt(
+            gain_v**2 * (noise**2 + (STAMP_SIGMA_S * curves[v]) ** 2)
+            + curves[bias] ** 2
+            + (scale.relative_sigma * curves[v]) ** 2
+        )
         for bias, v in (("bias_x", "vx"), ("bias_y", "vy"))
     )
     return BarMotion(

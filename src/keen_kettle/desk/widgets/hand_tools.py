@@ -13,6 +13,7 @@ __all__ = ["HandTools"]
 
 TOOLS = (
     ("doubt", "Next doubtful", "Go to the next doubtful or lost frame (N)", "arrow-right"),
+    ("confirm", "It is right here", "The point on this frame becomes a fixed one (Y)", "check"),
     ("click", "Click through", "Click the bar frame by frame (C)", "circle-dot"),
     ("span", "Begin a span", "A span begins at this frame (B)", ""),
     ("hide", "Hide the span", "Leave a gap (H)", ""),

@@ -115,6 +115,8 @@ class SayCard(QFrame):
             self._said.addWidget(label("Working out the measures …", "quiet"))
         if state != self._state:
             self._setup_fold.open_up(state in ("mark", "track"))
+            lost = model.answer is not None and not model.answer.judged
+            self._tools_fold.open_up(state == "answer" and lost)
             self._state = state
         self._setup_fold.setVisible(state not in ("empty", "loading"))
         self._check_fold.setVisible(state not in ("empty", "loading"))
@@ -253,11 +255,19 @@ class SayCard(QFrame):
         if self._model.track is not None and (answer.notes and not answer.judged):
             self._add(
                 button(
+                    "Go to the doubtful frames",
+                    "The next doubtful or lost frame (N)",
+                    lambda: self._hand.next_doubt(1),
+                    "arrow-right",
+                    "next",
+                )
+            )
+            self._add(
+                button(
                     "Mark the plate again",
                     "Mark the plate on this frame (M)",
                     lambda: self._model.set_marking(True),
                     "circle-dot",
-                    "next",
                 )
             )
         if not answer.judged:
