@@ -15,6 +15,7 @@ import numpy as np
 
 from keen_kettle.__main__ import main
 from keen_kettle.commands.analyse import parse_plate
+from keen_kettle.core.clip import write_clip
 from keen_kettle.core.errors import MarkError
 from keen_kettle.core.track import PlateMark
 from tests.films import TestFilm, film
@@ -121,6 +122,42 @@ class TestAnalyse(unittest.TestCase):
             self.assertEqual((code, printed), (0, ""))
             self.assertEqual(json.loads(out.read_text()), self.document)
             self.assertEqual([one.name for one in Path(room).iterdir()], ["lift.json"])
+
+
+class TestWithoutPlate(unittest.TestCase):
+    def test_the_plate_is_found_and_the_lift_comes_out_as_with_a_mark(self) -> None:
+        known = film("struck")
+        code, out, wrong = kettle("analyse", str(known.path), "--lift", "clean")
+        self.assertEqual(code, 0, wrong)
+        whole = json.loads(out)
+        mark = whole["settings"]["marks"][0]
+        x, y = known.bar_px[mark["frame"]]
+        self.assertLess(np.hypot(mark["x_px"] - x, mark["y_px"] - y), 10)
+        true = known.truth["measures"]["peak_velocity"]
+        found = whole["measures"]["peak_velocity"]
+        self.assertLess(abs(found["value"] - true), 3 * found["sigma"])
+
+    def test_without_scale_there_are_no_metres_and_no_speeds(self) -> None:
+        known = film("struck")
+        mark = known.mark()
+        plate = f"{mark.x_px:.1f},{mark.y_px:.1f},{mark.r_px:.1f}"
+        words = ("--plate", plate, "--lift", "clean", "--no-scale", "--thing", "second")
+        code, out, wrong = kettle("analyse", str(known.path), *words)
+        self.assertEqual(code, 0, wrong)
+        whole = json.loads(out)
+        self.assertEqual(whole["settings"]["scale_by"], "none")
+        self.assertEqual(whole["measures"]["loop"]["unit"], "diameters")
+        self.assertIsNone(whole["measures"]["peak_velocity"]["value"])
+        self.assertIn("second plate", " ".join(whole["notes"]))
+
+    def test_a_film_in_which_nothing_round_moves_says_what_to_do(self) -> None:
+        with tempfile.TemporaryDirectory() as room:
+            path = Path(room) / "wall.mp4"
+            still = np.full((120, 160, 3), 120, np.uint8)
+            write_clip(path, ((k / 30, still) for k in range(12)), 30)
+            code, out, wrong = kettle("analyse", str(path))
+        self.assertEqual((code, out), (2, ""))
+        self.assertIn("--plate X,Y,R", wrong)
 
 
 class TestRefusals(unittest.TestCase):

@@ -2,6 +2,7 @@
 
 import unittest
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
@@ -11,7 +12,13 @@ from numpy.typing import NDArray
 from keen_kettle.core.analysis import Assessment, ClipSettings, assess
 from keen_kettle.core.content import load_content
 from keen_kettle.core.lifts import Derivative
-from keen_kettle.core.motion import BarMotion, bar_measures, bar_motion, find_events
+from keen_kettle.core.motion import (
+    BarMotion,
+    bar_measures,
+    bar_motion,
+    find_events,
+    repeated_share,
+)
 from keen_kettle.core.motion.smooth import choose_cutoff, low_pass, noise_gain
 from keen_kettle.core.simulate import LiftScript, SimulatedLift, simulate_lift
 from keen_kettle.core.track import BarTrack, Rim, Scale, State, scale_from_rim
@@ -19,6 +26,7 @@ from tests.films import film, tracked
 
 Array = NDArray[np.float64]
 PX_PER_M = 285.0
+PLACES = ("x_px", "y_px", "still_x_px", "still_y_px")
 CONTENT = load_content()
 
 
@@ -62,6 +70,40 @@ def judged(script: LiftScript, track: BarTrack, **more: float) -> Assessment:
 
 def motion_of(track: BarTrack) -> BarMotion:
     return bar_motion(track, scale_from_rim(track.rim, 450), "right")
+
+
+class TestUnseenStart(unittest.TestCase):
+    def test_a_lift_whose_start_was_not_seen_is_not_measured(self) -> None:
+        """A gap just before the second pull: what comes after it is no lift-off."""
+        script = LiftScript("snatch", still_s=0.4)
+        lift, track = simulated(script)
+        events = lift.path.events_s
+        gap = (track.t_s > events["lift_off"] + 0.1) & (track.t_s < events["power_position"])
+        state = np.where(gap, State.LOST, track.state).astype(np.uint8)
+        blank: dict[str, Any] = {
+            name: np.where(gap, np.nan, getattr(track, name)) for name in PLACES
+        }
+        answer = judged(script, replace(track, state=state, **blank))
+        self.assertFalse(answer.judged)
+        self.assertIn("its start is not seen", " ".join(answer.notes))
+        self.assertIn("N): set the bar by hand", " ".join(answer.notes))
+
+    def test_the_uncertainty_of_speed_grows_with_speed(self) -> None:
+        _, track = simulated(LiftScript("snatch"))
+        motion = motion_of(track)
+        fast = int(np.nanargmax(motion.vy_mps))
+        self.assertGreater(motion.vy_sigma_mps[fast], 1.2 * motion.vy_sigma_mps[5])
+
+
+class TestRepeats(unittest.TestCase):
+    def test_pictures_that_repeat_at_rest_do_not_count(self) -> None:
+        _, track = simulated(LiftScript("snatch", still_s=2.0))
+        still = track.t_s < 1.9
+        state = np.where(still, State.REPEATED, track.state).astype(np.uint8)
+        self.assertLess(repeated_share(replace(track, state=state)), 0.02)
+        moving = (track.t_s > 2.1) & (np.arange(len(track)) % 2 == 0)
+        state = np.where(moving, State.REPEATED, track.state).astype(np.uint8)
+        self.assertAlmostEqual(repeated_share(replace(track, state=state)), 0.5, delta=0.06)
 
 
 class TestSmoothing(unittest.TestCase):
