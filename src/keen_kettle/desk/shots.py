@@ -46,6 +46,7 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     clip = next(one for one in desk.clips if one.path.name.startswith("maren"))
     desk.open_clip(clip.id)
     _until(app, lambda: review.index is not None and not review._frames.waiting)
+    _until(app, lambda: window.hand.proposed is not None, 60)
     keep("review-mark")
     review.draw_mark(MARK.x_px, MARK.y_px, MARK.r_px)
     review.keep_mark()
@@ -56,6 +57,7 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     review.show_frame(review.answer.diagnosis.chief.evidence[0].frame)  # type: ignore[union-attr]
     _until(app, lambda: not review._frames.waiting)
     keep("review")
+    _by_hand(app, window, keep)
     desk.go_to("Prescribe")
     keep("prescribe")
     window.offers.take(window.offers.offers[0])
@@ -66,6 +68,33 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     desk.go_to("Review")
     _until(app, lambda: not review._frames.waiting)
     keep("review-daylight")
+
+
+def _by_hand(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:
+    """A bridged span and a point set by hand, with the tools open; then all of it taken back."""
+    review, hand, fold = window.review, window.hand, window.review_station.say._tools_fold
+    shown = review.frame
+    for frame, act in (
+        (shown - 16, hand.begin_span),
+        (shown - 8, lambda: hand.set_span("bridged")),
+    ):
+        review.go_to_frame(frame)
+        _until(app, lambda: not review._frames.waiting)
+        act()
+    _until(app, lambda: review.answer is not None and not review.tracking, 90)
+    review.go_to_frame(shown + 6)
+    _until(app, lambda: not review._frames.waiting)
+    x, y = hand.track_point or (0.0, 0.0)
+    hand.draw_point(x + 1, y)
+    window.review_station.film._loupe_at = (x + 1, y)
+    fold.open_up(True)
+    keep("review-hand")
+    window.review_station.film._loupe_at = hand.point = None
+    fold.open_up(False)
+    window.desk.undo_stack.undo()
+    _until(app, lambda: review.answer is not None and not review.tracking, 90)
+    review.show_frame(shown)
+    _until(app, lambda: not review._frames.waiting)
 
 
 def _teach(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:
