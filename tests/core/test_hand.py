@@ -129,6 +129,9 @@ class TestSpans(unittest.TestCase):
         self.assertTrue((hidden.state[10:15] == State.HIDDEN).all())
         self.assertTrue(np.isnan(hidden.x_px[10:15]).all())
         self.assertTrue(np.isfinite(hidden.x_px[15:]).all())
+        self.assertTrue(
+            (hidden.state[16:] == State.GOOD).all(), "what was hidden is the same plate"
+        )
         bridged = self.track(HandWork((Span(10, 14, "bridged"),)))
         self.assertTrue((bridged.state[10:15] == State.BRIDGED).all())
         np.testing.assert_allclose(bridged.x_px[10:15], 80 + 2.0 * np.arange(10, 15), atol=0.6)

@@ -52,8 +52,13 @@ class HandModel(QObject):
             self.searching = False
             self.clicked, self.clicking, self.measuring = [], False, False
             self.changed.emit()
-        if review.index is not None and review.clip is not None and not review.clip.marks:
+        if review.index is None or review.clip is None:
+            return
+        if not review.clip.marks:
             self.propose()
+        elif self.proposed is not None:
+            self.proposed = None
+            self.changed.emit()
 
     def _on_marking(self) -> None:
         if self._review.marking:

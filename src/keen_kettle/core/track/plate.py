@@ -27,6 +27,8 @@ __all__ = ["GOOD", "Follower", "Point", "grey_of"]
 GOOD, POOR, AGAIN = 0.6, 0.34, 0.55
 """Confidence of a good point, of a poor one, and what is needed to believe one found again."""
 COAST_S = 0.1
+HIDDEN_TRUST_S = 0.4
+"""After so long a span that the coach has hidden, the plate is still taken for the same one."""
 RADII_A_S = 10.0
 """A bar moves about so many plate radii a second at the most: how fast the search widens."""
 LONGEST_REPEAT_S = 0.25
@@ -67,6 +69,7 @@ class Follower:
         self.since_s = 0.0
         self.repeated_s = 0.0
         self.lost_s = 0.0
+        self.hidden_s = 0.0
         self.doubted = False
 
     @property
@@ -95,8 +98,9 @@ class Follower:
         needed = AGAIN if self.lost_s > COAST_S else 0.6 * POOR
         if best is None or best.confidence < needed:
             return self.lose(gap_s)
-        self.doubted = self.doubted or self.lost_s > COAST_S
-        self.lost_s = 0.0
+        unexplained_s = self.lost_s - min(self.hidden_s, HIDDEN_TRUST_S)
+        self.doubted = self.doubted or unexplained_s > COAST_S
+        self.lost_s = self.hidden_s = 0.0
         if self.doubted:
             best = replace(best, state=State.CHECK, confidence=min(best.confidence, GOOD - 0.01))
         self._accept(best, grey)
@@ -115,6 +119,7 @@ class Follower:
     def pass_over(self, picture: NDArray[np.uint8], gap_s: float) -> Point:
         """Go past a picture in which the plate is said to be hidden."""
         self.before = grey_of(picture)
+        self.hidden_s += gap_s
         kept, self.velocity = self.velocity, self.velocity / 0.8
         self.lose(gap_s)
         self.velocity = kept
