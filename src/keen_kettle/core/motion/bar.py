@@ -14,9 +14,11 @@ Array = NDArray[np.float64]
 
 LONGEST_BRIDGE_S = 0.12
 """Shorter gaps are bridged by interpolation; longer ones stay gaps."""
+CUTOFF_SHARE = 0.6
+"""One sigma of the smoothing, as a share of what a 1.5 times higher cut-off changes (calibrated)."""
 STAMP_SIGMA_S = 0.0005
 """Stamps are rounded to a millisecond by some containers, and rows are not exposed all at once."""
-TRACKING_SIGMA = 0.005
+TRACKING_SIGMA = 0.003
 """A tracked place's slow wander, as a share of the plate's diameter (RMS on the bench)."""
 
 
@@ -162,7 +164,7 @@ def _smooth_span(
     ay = np.gradient(vy, step)
     # How much the answer hangs on the cut-off is the smoothing's own uncertainty.
     bias_x, bias_y = (
-        np.abs(np.gradient(low_pass(even, rate, 1.5 * cutoff_hz), step) - v)
+        CUTOFF_SHARE * np.abs(np.gradient(low_pass(even, rate, 1.5 * cutoff_hz), step) - v)
         for even, v in ((even_x, vx), (even_y, vy))
     )
     frames = np.arange(span[0], span[-1] + 1)

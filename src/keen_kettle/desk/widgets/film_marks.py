@@ -11,7 +11,15 @@ from keen_kettle.core.track import BarTrack, PlateMark, Rim, State
 from keen_kettle.desk.theme import colour, font
 from keen_kettle.desk.widgets.lines import broken_line
 
-__all__ = ["Ellipse", "ellipse_of", "paint_ellipse", "paint_handles", "paint_hint", "paint_path"]
+__all__ = [
+    "Ellipse",
+    "ellipse_of",
+    "paint_ellipse",
+    "paint_handles",
+    "paint_hint",
+    "paint_path",
+    "paint_state",
+]
 
 Array = NDArray[np.float64]
 

@@ -9,14 +9,17 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from keen_kettle.core.track import State
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour, font
+from keen_kettle.desk.widgets.film_marks import paint_state
 from keen_kettle.desk.widgets.film_view import FilmView
 from keen_kettle.desk.widgets.lines import broken_line
 from keen_kettle.desk.words import EVENT_SHORT
 
 __all__ = ["PathLane"]
 
+POINTED = (State.CHECK, State.REPEATED, State.BRIDGED, State.BY_HAND)
 LABELLED = ("lift_off", "peak_velocity", "peak_height", "lowest")
 
 
@@ -119,6 +122,11 @@ class PathLane(QWidget):
         ):
             painter.setPen(pen)
             painter.drawPath(broken_line(span))
+        track = self._model.track
+        for state in POINTED if track is not None else ():
+            for number in np.flatnonzero(track.state == state):  # type: ignore[union-attr]
+                if np.isfinite(points[number, 0]):
+                    paint_state(painter, QPointF(*points[number]), state)
         if frame < len(points) and np.isfinite(points[frame, 0]):
             painter.setPen(QPen(colour("shade"), 1.5))
             painter.setBrush(colour("ink"))
