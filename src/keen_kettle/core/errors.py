@@ -5,6 +5,7 @@ KettleError
         ClipNotFound
         ClipUnreadable
     MarkError            the plate mark cannot be used
+    NoBodyModel          landmarks cannot be found by themselves on this machine
     UnknownLift          a derivative's name is not known
     ContentError         a content file (drills, faults, derivatives) is broken
     Cancelled            the coach stopped a long piece of work
@@ -18,6 +19,7 @@ __all__ = [
     "ContentError",
     "KettleError",
     "MarkError",
+    "NoBodyModel",
     "UnknownLift",
 ]
 
@@ -40,6 +42,10 @@ class ClipUnreadable(ClipError):
 
 class MarkError(KettleError):
     """The plate mark does not fit the picture."""
+
+
+class NoBodyModel(KettleError):
+    """The body model's weights, or the library that runs them, are missing."""
 
 
 class UnknownLift(KettleError):

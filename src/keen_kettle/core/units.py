@@ -6,7 +6,7 @@ __all__ = ["show_kg", "show_measure", "show_value"]
 
 FACTORS = {"cm": 100.0, "%": 100.0}
 NO_BREAK = "\u00a0"
-SPACED = {"×": "×"}
+SPACED = {"×": "×", "°": "°"}
 
 
 def show_value(value: float, words: MeasureWords) -> str:

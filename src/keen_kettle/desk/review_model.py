@@ -11,6 +11,7 @@ from keen_kettle.core.analysis import Assessment, ClipSettings, ReaderPictures, 
 from keen_kettle.core.clip import ClipIndex, ClipReader
 from keen_kettle.core.errors import KettleError
 from keen_kettle.core.lifts import parse_filmed
+from keen_kettle.core.motion import first_event
 from keen_kettle.core.track import BarTrack, PlateMark, Rim, State, TrackMemory, rim_of, track_bar
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.workers import FrameService, Job
@@ -340,7 +341,9 @@ class ReviewModel(QObject):
         if answer is None or not 0 <= number < len(answer.reps) or number == answer.rep:
             return
         self.rep = number
-        self.go_to_frame(answer.reps[number].events["lift_off"].frame)
+        begin = first_event(answer.reps[number].events)
+        if begin is not None:
+            self.go_to_frame(begin.frame)
         self.reckon()
 
     def step_rep(self, by: int) -> None:

@@ -12,17 +12,24 @@ from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.motion import (
     IN_DIAMETERS,
     BarMotion,
+    BodyMotion,
     Clock,
     Event,
+    HandEvent,
     Measure,
     Rep,
+    add_body_events,
     bar_measures,
     bar_motion,
+    body_measures,
+    body_motion,
     film_clock,
     find_events,
     in_diameters,
+    jerk_measures,
     repeated_share,
     split_reps,
+    with_hand_events,
     without_times,
 )
 from keen_kettle.core.track import (
@@ -36,6 +43,7 @@ from keen_kettle.core.track import (
     scale_from_rim,
     scale_unknown,
 )
+from keen_kettle.core.track.body import BodyHand, BodyTrack, PointState
 
 __all__ = ["Assessment", "ClipSettings", "ReaderPictures", "assess", "rep_measures"]
 
@@ -51,7 +59,7 @@ class ClipSettings:
     `steady` takes the camera's own movement out; `capture_fps` is at how many pictures a second
     it was filmed, where that is not what the film says; `rep` is the repetition that is judged,
     from 0. `scale_by` is "plate" (by its diameter), "points" (two points: x, y, x, y in pixels and
-    their distance in mm) or "none". `thing` is what is followed.
+    their distance in mm) or "none". `thing` is what is followed. `events` are those moved by hand.
     """
 
     derivative: Derivative
@@ -68,6 +76,8 @@ class ClipSettings:
     hand: HandWork = field(default_factory=HandWork)
     scale_by: str = "plate"
     scale_points: tuple[float, ...] | None = None
+    events: tuple[HandEvent, ...] = ()
+    body_hand: BodyHand = field(default_factory=BodyHand)
 
 
 @dataclass(frozen=True)
@@ -85,6 +95,7 @@ class Assessment:
     clock: Clock
     reps: tuple[Rep, ...]
     rep: int
+    body: BodyMotion | None = None
 
     @property
     def judged(self) -> bool:
@@ -106,16 +117,27 @@ class ReaderPictures:
         return self._reader.frame(number).bgr()
 
 
-def assess(track: BarTrack, settings: ClipSettings, content: Content) -> Assessment:
-    """Scale, movement, events, measures, findings, praise and cause of a tracked clip."""
+def assess(
+    track: BarTrack, settings: ClipSettings, content: Content, body: BodyTrack | None = None
+) -> Assessment:
+    """Scale, movement, events, measures, findings, praise and cause of a tracked clip.
+
+    Without `body` everything comes from the bar alone, and measures of the body say so.
+    """
     scale = scale_of(track, settings)
     clock = film_clock(track, settings.capture_fps)
     track = replace(track, t_s=clock.t_s)
     motion = bar_motion(track, scale, settings.facing, settings.cutoff_hz, settings.steady)
-    reps = tuple(split_reps(motion, settings.derivative))
+    moving = None
+    if body is not None:
+        moving = body_motion(body, track, scale, settings.facing, settings.steady)
+    reps = tuple(
+        replace(rep, events=_events(rep, motion, moving, settings))
+        for rep in split_reps(motion, settings.derivative)
+    )
     number = min(max(settings.rep, 0), max(len(reps) - 1, 0))
-    events = reps[number].events if reps else find_events(motion, settings.derivative)
-    measures = rep_measures(motion, clock, events, settings)
+    events = reps[number].events if reps else _unparted(motion, settings)
+    measures = rep_measures(motion, clock, events, settings, moving)
     family = settings.derivative.family
     true = {name: one for name, one in measures.items() if one.unit != IN_DIAMETERS}
     findings = judge(true, family, content, track.confidence)
@@ -127,11 +149,37 @@ def assess(track: BarTrack, settings: ClipSettings, content: Content) -> Assessm
         tuple(findings),
         tuple(praise(true, family, content, findings)),
         find_cause(findings, content),
-        tuple(_notes(track, scale, events, settings, clock) + _rep_notes(reps, number)),
+        tuple(
+            _notes(track, scale, events, settings, clock)
+            + _rep_notes(reps, number)
+            + _body_notes(body, events)
+        ),
         clock,
         reps,
         number,
+        moving,
     )
+
+
+def _events(
+    rep: Rep, motion: BarMotion, body: BodyMotion | None, settings: ClipSettings
+) -> dict[str, Event]:
+    """A repetition's events: of the bar, of the body, and as the coach has moved them."""
+    jerk = settings.derivative.family == "jerk"
+    bounds = rep.first, rep.last
+    events = with_hand_events(rep.events, settings.events, motion.t_s, *bounds)
+    if body is None:
+        return events
+    # Those of the body are looked for round the others, and then give way to the coach's again.
+    events = add_body_events(events, motion, body, jerk)
+    return with_hand_events(events, settings.events, motion.t_s, *bounds)
+
+
+def _unparted(motion: BarMotion, settings: ClipSettings) -> dict[str, Event]:
+    """The events of a clip in which no repetition was found."""
+    if settings.derivative.family == "jerk":
+        return {}
+    return find_events(motion, settings.derivative)
 
 
 def scale_of(track: BarTrack, settings: ClipSettings) -> Scale:
@@ -144,7 +192,11 @@ def scale_of(track: BarTrack, settings: ClipSettings) -> Scale:
 
 
 def rep_measures(
-    motion: BarMotion, clock: Clock, events: dict[str, Event], settings: ClipSettings
+    motion: BarMotion,
+    clock: Clock,
+    events: dict[str, Event],
+    settings: ClipSettings,
+    body: BodyMotion | None = None,
 ) -> dict[str, Measure]:
     """The measures of one repetition; without those in true times where these are not known."""
     measures = bar_measures(
@@ -156,6 +208,9 @@ def rep_measures(
         settings.diameter_mm / 1000,
         from_plate=settings.thing in ("plate", "second"),
     )
+    if settings.derivative.family == "jerk":
+        measures |= jerk_measures(motion, events, settings.stature_m)
+    measures |= body_measures(motion, body, events, settings.derivative)
     if settings.scale_by == "none":
         measures = in_diameters(measures, UNKNOWN_SCALE)
     return measures if clock.trusted else without_times(measures, UNTRUE_TIMES)
@@ -260,6 +315,25 @@ def _found_again(track: BarTrack) -> int | None:
     lost, doubt = track.state == State.LOST, track.state == State.CHECK
     begins = np.flatnonzero(lost[:-1] & doubt[1:]) + 1
     return int(begins[0]) if len(begins) and doubt[begins[0] : begins[0] + 10].all() else None
+
+
+def _body_notes(body: BodyTrack | None, events: dict[str, Event]) -> list[str]:
+    """What to know about the lifter's landmarks."""
+    if body is None:
+        return []
+    if not body.side_on:
+        return [
+            "The lifter is not seen from the side, so angles and distances of the body are not measured. "
+            "Film at right angles to the bar for them."
+        ]
+    frames = [event.frame for event in events.values()]
+    legs = body.state[frames][:, :5] if frames else np.zeros((0, 5))
+    if len(legs) and float(np.mean(legs == PointState.ASSUMED)) > 0.5:
+        return [
+            "The plate hides the legs for much of the lift: points that are drawn hollow are assumed from "
+            "what is seen before and after."
+        ]
+    return []
 
 
 def _camera_notes(track: BarTrack, scale: Scale, settings: ClipSettings) -> list[str]:

@@ -15,6 +15,7 @@ from keen_kettle.core.analysis.assess import Assessment, ClipSettings
 from keen_kettle.core.clip import ClipReader
 from keen_kettle.core.clip.write import write_clip
 from keen_kettle.core.errors import Cancelled, KettleError
+from keen_kettle.core.motion import first_event
 from keen_kettle.core.track import BarTrack
 
 __all__ = ["burn_film"]
@@ -112,7 +113,7 @@ def draw_frame(
 def figure_words(number: int, answer: Assessment) -> str:
     """Height and speed of one frame as they are written into the picture."""
     motion = answer.motion
-    start = answer.events.get("lift_off")
+    start = first_event(answer.events)
     if start is None or not np.isfinite(motion.y_m[number]):
         return ""
     parts = [f"{100 * (motion.y_m[number] - motion.y_m[start.frame]):.0f} cm"]

@@ -74,7 +74,9 @@ def document(
                 "received": rep.received,
                 "events": _events(rep.events),
                 "measures": _measures(
-                    rep_measures(assessment.motion, assessment.clock, rep.events, settings)
+                    rep_measures(
+                        assessment.motion, assessment.clock, rep.events, settings, assessment.body
+                    )
                 ),
             }
             for rep in assessment.reps

@@ -1,8 +1,9 @@
 """Gives exactly the frame that is asked for, and remembers recent ones within a byte limit.
 
 A frame is found by its time stamp: go on decoding when it lies just ahead, otherwise seek to the
-last key frame at or before it and decode up to it. If a container's seek lands too late, the next
-earlier key frame is tried, and at last the beginning. One reader belongs to one thread.
+last key frame at or before it and decode up to it, leaving out frames that no other needs until
+shortly before. If a container's seek lands too late, the next earlier key frame is tried, and at
+last the beginning. One reader belongs to one thread.
 """
 
 from collections import OrderedDict
@@ -22,6 +23,9 @@ from keen_kettle.core.errors import ClipUnreadable
 __all__ = ["ClipReader", "Frame"]
 
 CACHE_BYTES = 320 << 20
+WHOLE_FRAMES = 40
+"""Before a frame that was jumped to, as many are decoded without leaving any out (to step back)."""
+
 TURNS = {90: cv2.ROTATE_90_CLOCKWISE, 180: cv2.ROTATE_180, 270: cv2.ROTATE_90_COUNTERCLOCKWISE}
 
 
@@ -82,6 +86,7 @@ class ClipReader:
         self._stream.thread_type = "AUTO"
         self._running: Iterator[Frame] | None = None
         self._position = -1
+        self._whole_from = int(index.pts[0])
 
     def __enter__(self) -> "ClipReader":
         return self
@@ -151,7 +156,10 @@ class ClipReader:
         self._position = -1
 
     def _decode(self) -> Iterator[Frame]:
+        codec = self._stream.codec_context
         for packet in self._container.demux(self._stream):
+            early = packet.pts is not None and packet.pts < self._whole_from
+            codec.skip_frame = "NONREF" if early else "DEFAULT"
             try:
                 decoded = packet.decode()
             except av.InvalidDataError:
@@ -164,6 +172,7 @@ class ClipReader:
                     yield Frame(number, t_s, frame, self.index.rotation_deg)
 
     def _decode_to(self, number: int) -> Frame | None:
+        self._whole_from = int(self.index.pts[max(number - WHOLE_FRAMES, 0)])
         if self._running is None:
             self._seek(int(self.index.pts[0]))
         assert self._running is not None

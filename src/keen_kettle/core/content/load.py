@@ -37,7 +37,7 @@ class MeasureWords(_Entry):
 
     id: Text
     name: Text
-    show: Literal["cm", "m", "m/s", "s", "%", "×", "J", "W", "N"]
+    show: Literal["cm", "m", "m/s", "s", "%", "×", "°", "J", "W", "N"]
     digits: int = Field(ge=0, le=3)
     meaning: Text
 

@@ -17,6 +17,9 @@ __all__ = ["Evidence", "Finding", "Praise", "judge", "praise"]
 
 Confidence = NDArray[np.float64]
 
+ASSUMED_TRUST = 0.6
+"""Evidence that rests on a point that was not seen counts so much."""
+
 
 @dataclass(frozen=True)
 class Evidence:
@@ -84,6 +87,7 @@ def _judge_fault(
         past = rule.past(measure.value)
         if past > 0:
             trust = _confidence_near(confidence, measure.frame)
+            trust *= ASSUMED_TRUST if measure.assumed else 1.0
             seen.append((past / rule.width * trust, trust, _evidence(rule, measure)))
     if not seen:
         return None

@@ -6,7 +6,7 @@ hang may begin with a countermovement. Everything else about it is computed from
 """
 
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 
 __all__ = [
@@ -89,7 +89,10 @@ def all_derivatives() -> tuple[Derivative, ...]:
 
 
 def filmed_derivatives() -> list[Derivative]:
-    """Those whose bar path can be judged from a film: barbell snatch and clean, pulled or caught."""
+    """Those that can be judged from a film.
+
+    Snatch and clean with the barbell or with one bell, pulled or caught, and the barbell jerk.
+    """
     made = []
     for family in ("snatch", "clean"):
         for support, start in (
@@ -101,7 +104,17 @@ def filmed_derivatives() -> list[Derivative]:
                 Derivative(family, start, receive, action, support)
                 for receive, action in (("full", "catch"), ("power", "catch"), ("none", "pull"))
             ]
-    return made
+    made += [
+        Derivative("jerk", "front rack", receive, "catch", "standing")
+        for receive in ("power", "split", "full")
+    ]
+    bells = [
+        replace(one, implement=implement)
+        for implement in ONE_ARM
+        for one in made
+        if one.support != "blocks" and one.family != "jerk"
+    ]
+    return [*made, *(one for one in bells if not why_illegal(one))]
 
 
 def why_illegal(one: Derivative) -> str:

@@ -193,8 +193,8 @@ def parse_filmed(name: str) -> Derivative:
     made = parse_derivative(name)
     if made not in filmed_derivatives():
         raise UnknownLift(
-            f"A film of a {made.name} cannot be judged yet. The bar’s path is judged for barbell "
-            "snatches and cleans and their pulls, from the floor, the hang or blocks."
+            f"A film of a {made.name} cannot be judged yet. What can: snatches, cleans and their "
+            "pulls from the floor, the hang or blocks, the same with one bell, and the jerk."
         )
     return made
 

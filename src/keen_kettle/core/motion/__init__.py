@@ -1,6 +1,9 @@
 """From a path in pixels to movement in metres: smoothing, events, measures with uncertainty."""
 
 from keen_kettle.core.motion.bar import BarMotion, bar_motion
+from keen_kettle.core.motion.body import ANGLES, BodyMotion, body_motion
+from keen_kettle.core.motion.body_events import add_body_events
+from keen_kettle.core.motion.body_measures import BODY_UNITS, body_measures
 from keen_kettle.core.motion.clock import (
     IN_DIAMETERS,
     TRUST_REPEATS,
@@ -10,25 +13,45 @@ from keen_kettle.core.motion.clock import (
     repeated_share,
     without_times,
 )
-from keen_kettle.core.motion.events import EVENT_NAMES, Event, find_events
+from keen_kettle.core.motion.events import (
+    EVENT_NAMES,
+    Event,
+    event_name,
+    find_events,
+    first_event,
+)
+from keen_kettle.core.motion.hand_events import HandEvent, with_hand_events
+from keen_kettle.core.motion.jerk import find_jerk_events, jerk_measures
 from keen_kettle.core.motion.measures import Measure, bar_measures
 from keen_kettle.core.motion.reps import Rep, split_reps
 
 __all__ = [
+    "ANGLES",
+    "BODY_UNITS",
     "EVENT_NAMES",
     "IN_DIAMETERS",
     "TRUST_REPEATS",
     "BarMotion",
+    "BodyMotion",
     "Clock",
     "Event",
+    "HandEvent",
     "Measure",
     "Rep",
+    "add_body_events",
     "bar_measures",
     "bar_motion",
+    "body_measures",
+    "body_motion",
+    "event_name",
     "film_clock",
     "find_events",
+    "find_jerk_events",
+    "first_event",
     "in_diameters",
+    "jerk_measures",
     "repeated_share",
     "split_reps",
+    "with_hand_events",
     "without_times",
 ]

@@ -18,7 +18,7 @@ CUTOFF_SHARE = 0.6
 """One sigma of the smoothing, as a share of what a 1.5 times higher cut-off changes (calibrated)."""
 STAMP_SIGMA_S = 0.0005
 """Stamps are rounded to a millisecond by some containers, and rows are not exposed all at once."""
-TRACKING_SIGMA = 0.003
+TRACKING_SIGMA = 0.0025
 """A tracked place's slow wander, as a share of the plate's diameter (RMS on the bench)."""
 
 

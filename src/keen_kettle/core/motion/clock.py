@@ -6,7 +6,7 @@ right and speeds are not. Told at how many pictures a second it was filmed, the 
 the pictures that differ are that far apart.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -98,10 +98,10 @@ def in_diameters(measures: dict[str, Measure], why: str) -> dict[str, Measure]:
 
 
 def _in_diameters(one: Measure, why: str) -> Measure:
-    of_stature = one.id == "peak_height_of_stature"
-    if one.value is None or (one.unit in ("1", "s") and not of_stature):
+    of_stature = one.id in ("peak_height_of_stature", "dip_depth_of_stature")
+    if one.value is None or (one.unit in ("1", "s", "deg") and not of_stature):
         return one
     if one.unit != "m":
         return Measure(one.id, None, None, one.unit, None, why)
     sigma = one.sigma / SUPPOSED_M if one.sigma is not None else None
-    return Measure(one.id, one.value / SUPPOSED_M, sigma, IN_DIAMETERS, one.frame, one.why)
+    return replace(one, value=one.value / SUPPOSED_M, sigma=sigma, unit=IN_DIAMETERS)

@@ -13,27 +13,49 @@ from numpy.typing import NDArray
 from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.motion.bar import BarMotion
 
-__all__ = ["EVENT_NAMES", "SMALLEST_RISE_M", "Event", "find_events", "lifting_crests"]
+__all__ = [
+    "EVENT_NAMES",
+    "SMALLEST_RISE_M",
+    "Event",
+    "event_name",
+    "find_events",
+    "first_event",
+    "lifting_crests",
+    "stand_after",
+]
 
 Array = NDArray[np.float64]
 
 EVENT_NAMES = {
     "lift_off": "Lift-off",
+    "dip_start": "Dip begins",
+    "dip_bottom": "Dip’s bottom",
+    "knee_pass": "Bar at the knee",
     "first_pull_end": "First pull ends",
-    "power_position": "Second pull begins",
+    "power_position": "Power position",
+    "extension": "Full extension",
     "peak_velocity": "Peak velocity",
     "peak_height": "Peak height",
     "catch": "Catch",
     "lowest": "Lowest",
+    "stand": "Stand",
 }
+JERK_NAMES = {
+    "extension": "Drive ends",
+    "peak_velocity": "Fastest drive",
+    "catch": "Receive",
+    "stand": "Recovered",
+}
+"""What the same events are called in a jerk."""
 
 SMALLEST_RISE_M = 0.25
 STILL_MPS = 0.06
+LEAST_RECOVERY_M = 0.05
 UNSEEN_START_MPS = 0.4
 REBOUND_S = 0.4
 FASTEST_LOWERING_MPS = -1.5
 """A rise within 0.4 s of a faster fall than this is a rebound, not a lift."""
-BLUNT_S = 0.06
+BLUNT_S = 0.045
 """Uncertainty of the pull's parting where velocity hardly falls between its two halves."""
 
 
@@ -52,6 +74,18 @@ class Event:
     source: str = "bar"
 
 
+def event_name(name: str, family: str) -> str:
+    """What an event is called in a lift of that family."""
+    if family == "jerk" and name in JERK_NAMES:
+        return JERK_NAMES[name]
+    return EVENT_NAMES[name]
+
+
+def first_event(events: dict[str, Event]) -> Event | None:
+    """Where the lift begins: lift-off, or the dip of a jerk."""
+    return min(events.values(), key=lambda event: event.frame, default=None)
+
+
 def find_events(motion: BarMotion, derivative: Derivative) -> dict[str, Event]:
     """The events of the (one) lift in a clip, by name; empty when the bar makes no lift.
 
@@ -59,6 +93,7 @@ def find_events(motion: BarMotion, derivative: Derivative) -> dict[str, Event]:
     first_pull_end, power_position : the crest and the trough of upward velocity before the last
         rise; one and the same instant (least acceleration) when velocity never falls
     peak_velocity, peak_height, lowest : as they say; `lowest` is the end of the way down
+    stand : the bar has come to rest, high, after a lift that was caught
     catch : the fastest fall between peak height and lowest, after which the lifter slows the bar
     """
     known = np.isfinite(motion.vy_mps)
@@ -85,8 +120,11 @@ def find_events(motion: BarMotion, derivative: Derivative) -> dict[str, Event]:
             if derivative.has_catch:
                 frames["catch"] = peak_h + int(np.argmin(v[peak_h : lowest + 1]))
             frames["lowest"] = lowest
-    sharp = motion.frame_s / np.sqrt(3)
-    blunt = sharp if clear else max(sharp, BLUNT_S)
+            stand = stand_after(motion, lowest) if derivative.has_catch else None
+            if stand is not None:
+                frames["stand"] = stand
+    sharp = motion.frame_s / np.sqrt(12)
+    blunt = motion.frame_s if clear else max(motion.frame_s, BLUNT_S)
     sigmas = {"first_pull_end": blunt, "power_position": blunt}
     return {
         name: Event(
@@ -195,6 +233,26 @@ def _first_below(v: Array, start: int, level: float, known: NDArray[np.bool_]) -
             return None
         if v[frame] <= level:
             return frame if abs(v[frame]) < abs(v[frame - 1]) else frame - 1
+    return None
+
+
+def stand_after(motion: BarMotion, lowest: int) -> int | None:
+    """The first frame after the recovery in which the bar rests at the top; None if not seen.
+
+    It is near the highest that it comes to, and stays there for 0.15 s.
+    """
+    v, y = motion.vy_mps[lowest:], motion.y_m[lowest:]
+    known = np.isfinite(v)
+    if known.sum() < 4:
+        return None
+    highest = float(np.nanmax(y))
+    if highest - y[0] < LEAST_RECOVERY_M:
+        return None
+    near = known & (y >= y[0] + 0.9 * (highest - y[0])) & (np.abs(np.where(known, v, 9)) < 0.1)
+    rest = max(round(0.15 / motion.frame_s), 2)
+    for frame in np.flatnonzero(near):
+        if near[frame : frame + rest].all() and frame + rest <= len(near):
+            return lowest + int(frame)
     return None
 
 

@@ -27,7 +27,8 @@ G_MPS2 = 9.81
 class Measure:
     """One number: SI value, standard uncertainty, unit, and the frame that shows it.
 
-    `value` is None when it cannot be judged; `why` then says so in plain words.
+    `value` is None when it cannot be judged; `why` then says so in plain words. `assumed` is set
+    where a point that it rests on was not seen.
     """
 
     id: str
@@ -36,6 +37,7 @@ class Measure:
     unit: str
     frame: int | None = None
     why: str = ""
+    assumed: bool = False
 
 
 @dataclass(frozen=True)
@@ -86,6 +88,8 @@ def _measure(
         return missing("a lift from the hang or from blocks has no first pull")
     if rule.catch_only and not derivative.has_catch:
         return missing("a pull has no catch")
+    if derivative.family == "jerk" and {"lift_off", "power_position"} & set(rule.needs):
+        return missing("a jerk has no pull")
     absent = [name for name in rule.needs if name not in frames]
     if absent:
         return missing(
@@ -109,7 +113,9 @@ def _own_shares(
         return [float(motion.vx_sigma_mps[frame])]
     if rule.kind == "dip":
         fastest = _greatest(motion.vy_mps, _span(motion, frames, "lift_off", "first_pull_end"))[0]
-        return [float(np.sqrt(2) * motion.vy_sigma_mps[frame] / max(fastest, 0.1))]
+        scaled = motion.scale_sigma * motion.vy_mps[frame]  # a ratio knows no scale
+        own = np.sqrt(max(motion.vy_sigma_mps[frame] ** 2 - scaled**2, 0.0))
+        return [float(np.sqrt(2) * own / max(fastest, 0.1))]
     if rule.kind == "length":
         return [abs(value) * motion.scale_sigma, motion.place_sigma_m]
     return []
@@ -122,12 +128,13 @@ def _event_shares(
     shares = []
     for name in rule.needs:
         step = max(1, round(sigmas[name] / motion.frame_s))
-        change = 0.0
+        changes = [0.0]
         for moved in (frames[name] - step, frames[name] + step):
             if 0 <= moved < len(motion.t_s):
                 other = rule.reckon(motion, {**frames, name: moved})[0]
                 if np.isfinite(other):
-                    change = max(change, abs(other - value))
+                    changes.append(abs(other - value))
+        change = sum(changes) / max(len(changes) - 1, 1)
         shares.append(change * sigmas[name] / (step * motion.frame_s))
     return shares
 
@@ -204,6 +211,12 @@ def _net_shift(m: BarMotion, f: Frames) -> tuple[float, int]:
     return float(m.x_m[f["catch"]] - m.x_m[f["lift_off"]]), f["catch"]
 
 
+def _overhead_travel(m: BarMotion, f: Frames) -> tuple[float, int]:
+    span = _span(m, f, "lowest", "stand")
+    furthest, at = _greatest(np.abs(m.x_m - m.x_m[f["lowest"]]), span)
+    return furthest, at
+
+
 _PULL = ("lift_off", "first_pull_end", "power_position", "peak_velocity")
 
 RULES = (
@@ -227,6 +240,7 @@ RULES = (
         kind="forward",
     ),
     _Rule("loop", "m", ("lift_off", "power_position", "peak_height"), _loop),
+    _Rule("recovery_travel", "m", ("lowest", "stand"), _overhead_travel, catch_only=True),
     _Rule("net_shift", "m", ("lift_off", "catch"), _net_shift, catch_only=True),
 )
 
@@ -276,8 +290,8 @@ def _power(motion: BarMotion, frames: Frames, mass_kg: float | None) -> dict[str
         "mean_power_second": "W",
     }
     units |= {"peak_power": "W", "peak_force": "N"}
-    why = "the bar's mass is not given" if mass_kg is None else "no lift was found"
-    if mass_kg is None or "peak_velocity" not in frames:
+    why = "the bar's mass is not given" if mass_kg is None else "no pull was found"
+    if mass_kg is None or not {"lift_off", "power_position", "peak_velocity"} <= set(frames):
         return {name: Measure(name, None, None, unit, None, why) for name, unit in units.items()}
     top = frames["peak_velocity"]
     found: dict[str, Measure] = {}

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.motion.bar import BarMotion
 from keen_kettle.core.motion.events import SMALLEST_RISE_M, Event, find_events, lifting_crests
+from keen_kettle.core.motion.jerk import drive_crests, find_jerk_events
 
 __all__ = ["Rep", "split_reps"]
 
@@ -47,11 +48,13 @@ def split_reps(motion: BarMotion, derivative: Derivative) -> list[Rep]:
     known = np.isfinite(motion.vy_mps)
     if known.sum() < 8:
         return []
-    tops = _tops(motion)
+    jerk = derivative.family == "jerk"
+    tops = drive_crests(motion) if jerk else _tops(motion)
     bounds = _bounds(motion, tops)
     reps = []
     for first, last in bounds:
-        events = find_events(_only(motion, first, last), derivative)
+        part = _only(motion, first, last)
+        events = find_jerk_events(part) if jerk else find_events(part, derivative)
         if "peak_velocity" in events:
             reps.append(Rep(first, last, events, _received(motion, events, last, derivative)))
     return reps
@@ -130,7 +133,7 @@ def _received(
     motion: BarMotion, events: dict[str, Event], last: int, derivative: Derivative
 ) -> bool | None:
     """Whether a caught lift stayed up: its way down ends well above where it began."""
-    if not derivative.has_catch or "lowest" not in events:
+    if not derivative.has_catch or not {"lowest", "lift_off"} <= set(events):
         return None
     start = motion.y_m[events["lift_off"].frame]
     low = motion.y_m[events["lowest"].frame]

@@ -14,19 +14,23 @@ from scipy.interpolate import PchipInterpolator
 from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.simulate.body import Body
 
-__all__ = ["FAULT_DEGREES", "BarPath", "LiftScript", "bar_path"]
+__all__ = ["FAULT_DEGREES", "BarPath", "Chain", "LiftScript", "bar_path"]
 
 Array = NDArray[np.float64]
 
-FAULT_DEGREES = ("loop", "bounce-forward", "rushed-first-pull", "deep-rebend")
+FAULT_DEGREES = (
+    *("loop", "bounce-forward", "rushed-first-pull", "deep-rebend"),
+    *("hips-shoot", "incomplete-hip", "early-arms", "early-toes", "jump-forward"),
+    "dip-forward",
+)
 
 
 @dataclass(frozen=True)
 class LiftScript:
     """What is lifted and how well.
 
-    `family` is "snatch" or "clean"; `start` "floor" or "hang"; `receive` "full", "power" or
-    "none" (a pull). `faults` maps a fault id to its degree: 0 clean, 1 plainly there.
+    `family` is "snatch", "clean" or "jerk"; `start` "floor" or "hang" (a jerk begins in the rack);
+    `receive` "full", "power" or "none" (a pull), for a jerk "power" or "split". `faults` maps a fault id to its degree: 0 clean, 1 plainly there.
     """
 
     family: str = "snatch"
@@ -40,6 +44,8 @@ class LiftScript:
     @property
     def derivative(self) -> Derivative:
         """What is lifted, by its name's parts; a hang begins above the knee."""
+        if self.family == "jerk":
+            return Derivative("jerk", "front rack", self.receive, "catch", "standing")
         action = "pull" if self.receive == "none" else "catch"
         start = "above knee" if self.start == "hang" else "floor"
         return Derivative(self.family, start, self.receive, action, self.start)
@@ -92,8 +98,8 @@ class BarPath:
 
 
 @dataclass
-class _Chain:
-    """Velocity steps laid end to end."""
+class Chain:
+    """Velocity steps laid end to end: instants, velocities and heights at their ends."""
 
     t: list[float]
     v: list[float]
@@ -120,7 +126,7 @@ def bar_path(script: LiftScript) -> BarPath:
     arm = body.arm_seen_m("snatch" if snatch else "clean")
     knee_y = body.ankle_m + body.shank_m
     power_y = (body.standing_shoulder_m() - arm) - 0.045 * stature
-    chain = _Chain([0.0], [0.0], [0.225])
+    chain = Chain([0.0], [0.0], [0.225])
     v_peak = (1.95 if snatch else 1.6) - 0.15 * rushed
     v_peak += {"full": 0.0, "power": 0.3 if snatch else 0.4, "none": -0.25}[script.receive]
     v_first = 1.0 + rushed * (0.97 * v_peak - 1.0)
@@ -170,7 +176,7 @@ def _first_seen_rise(path: BarPath, begin: float) -> float:
     return float(t[np.searchsorted(path.y_m(t), path.y_m(t[:1])[0] + 0.002)])
 
 
-def _lower_to_hang(chain: _Chain, script: LiftScript, power_y: float, knee_y: float) -> None:
+def _lower_to_hang(chain: Chain, script: LiftScript, power_y: float, knee_y: float) -> None:
     stand_y = power_y + 0.045 * script.body.stature_m
     chain.y[0] = stand_y
     chain.hold(script.still_s)
@@ -180,7 +186,7 @@ def _lower_to_hang(chain: _Chain, script: LiftScript, power_y: float, knee_y: fl
     chain.hold(0.25)
 
 
-def _finish(chain: _Chain, script: LiftScript, v_peak: float) -> tuple[float, float | None]:
+def _finish(chain: Chain, script: LiftScript, v_peak: float) -> tuple[float, float | None]:
     """Turnover, catch and recovery (or the way down of a pull); peak height and lowest instants."""
     body = script.body
     stand_y = _standing_bar_m(script)

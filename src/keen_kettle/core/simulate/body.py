@@ -17,11 +17,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["LANDMARKS", "Body", "Pose", "solve_pose", "two_link"]
+from keen_kettle.core.track.body import LANDMARKS
+
+__all__ = ["LANDMARKS", "Body", "Pose", "solve_pose", "split_legs", "two_link"]
 
 Array = NDArray[np.float64]
-
-LANDMARKS = ("toe", "heel", "ankle", "knee", "hip", "shoulder", "elbow", "wrist", "ear")
 
 
 @dataclass(frozen=True)
@@ -66,7 +66,7 @@ class Body:
 
     def arm_seen_m(self, grip: str) -> float:
         """Arm length as a side view sees it: a wide grip leans the arm out of the plane."""
-        spread_deg = {"snatch": 42.0, "clean": 12.0}[grip]
+        spread_deg = 42.0 if grip == "snatch" else 12.0
         return (self.upper_arm_m + self.forearm_m) * float(np.cos(np.radians(spread_deg)))
 
     def standing_shoulder_m(self) -> float:
@@ -76,9 +76,13 @@ class Body:
 
 @dataclass(frozen=True)
 class Pose:
-    """Landmarks in metres, x to the front of the lifter, y up, floor at 0; shape (2,) each."""
+    """Landmarks in metres, x to the front of the lifter, y up, floor at 0; shape (2,) each.
+
+    `far_leg` is given where it is not as the near one (a split).
+    """
 
     points: dict[str, Array]
+    far_leg: dict[str, Array] | None = None
 
     def __getitem__(self, name: str) -> Array:
         return self.points[name]
@@ -119,6 +123,7 @@ def solve_pose(
     heel_m: float,
     grip: str,
     rack_share: float,
+    foot_x_m: float = 0.0,
 ) -> Pose:
     """The whole figure for one instant (see the module's own words).
 
@@ -129,9 +134,10 @@ def solve_pose(
     shank_lean_deg : forward lean of the shank from the vertical
     heel_m : height of the heel above the floor
     rack_share : 0 with the arms hanging or overhead, 1 with the elbows up in the front rack
+    foot_x_m : where the mid-foot stands
     """
     shoulder = bar + shoulder_offset
-    toe, heel, ankle, knee = _leg(body, shank_lean_deg, heel_m)
+    toe, heel, ankle, knee = _leg(body, shank_lean_deg, heel_m, foot_x_m)
     reach = body.thigh_m + body.trunk_m
     for _ in range(60):
         apart = float(np.hypot(*(shoulder - knee)))
@@ -143,7 +149,7 @@ def solve_pose(
             heel_m += 0.004
         else:
             break
-        toe, heel, ankle, knee = _leg(body, shank_lean_deg, heel_m)
+        toe, heel, ankle, knee = _leg(body, shank_lean_deg, heel_m, foot_x_m)
     hip = two_link(knee, shoulder, body.thigh_m, body.trunk_m, side=+1.0)
     seen = body.arm_seen_m(grip) / (body.upper_arm_m + body.forearm_m)
     upper, fore = body.upper_arm_m * seen, body.forearm_m * seen
@@ -170,8 +176,29 @@ def solve_pose(
     )
 
 
-def _leg(body: Body, lean_deg: float, heel_m: float) -> tuple[Array, Array, Array, Array]:
-    toe = np.array([0.55 * body.foot_m, 0.02])
+def split_legs(body: Body, pose: Pose, split: float) -> tuple[dict[str, Array], dict[str, Array]]:
+    """Both legs of a split under an upright trunk: the front one flat, the rear one on its ball."""
+    points = dict(pose.points)
+    shoulder = points["shoulder"]
+    upright = shoulder - np.array([0.0, body.trunk_m])
+    hip = (1 - split) * points["hip"] + split * upright
+    points["hip"] = hip
+    step = 0.25 * body.stature_m * split
+    for name in ("toe", "heel", "ankle"):
+        points[name] = pose[name] + np.array([step, 0.0])
+    points["knee"] = two_link(points["ankle"], hip, body.shank_m, body.thigh_m, side=-1.0)
+    lift = 0.42 * body.foot_m * split
+    toe = pose["toe"] - np.array([1.35 * step, 0.0])
+    heel = toe + np.array([-body.foot_m * 0.75, lift + 0.02])
+    ankle = heel + np.array([0.2 * body.foot_m, body.ankle_m])
+    knee = two_link(ankle, hip, body.shank_m, body.thigh_m, side=-1.0)
+    return points, {"toe": toe, "heel": heel, "ankle": ankle, "knee": knee, "hip": hip}
+
+
+def _leg(
+    body: Body, lean_deg: float, heel_m: float, foot_x_m: float
+) -> tuple[Array, Array, Array, Array]:
+    toe = np.array([foot_x_m + 0.55 * body.foot_m, 0.02])
     lift = float(np.arcsin(np.clip(heel_m / body.foot_m, 0.0, 0.9)))
     back = np.array([-np.cos(lift), np.sin(lift)])
     up = np.array([np.sin(lift), np.cos(lift)])

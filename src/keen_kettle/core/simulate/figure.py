@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.lifts import Derivative, Helper, Movement
-from keen_kettle.core.simulate.body import Body, Pose, solve_pose, two_link
+from keen_kettle.core.simulate.body import Body, solve_pose, split_legs
 
 __all__ = ["Figure", "FigurePose", "KeyPosition", "figure_of"]
 
@@ -84,7 +84,7 @@ class Figure:
         rear = None
         points = dict(pose.points)
         if split > 0.02:
-            points, rear = _split_legs(self.body, pose, split)
+            points, rear = split_legs(self.body, pose, split)
         load = None if self.implement == "none" else hand
         return FigurePose(points, rear, load)
 
@@ -411,22 +411,3 @@ HELPER_FIGURES: dict[str, Callable[[_Poser], list[_Key]]] = {
         p.by_sides("up", seconds=0.9),
     ],
 }
-
-
-def _split_legs(body: Body, pose: Pose, split: float) -> tuple[dict[str, Array], dict[str, Array]]:
-    """Both legs of a split under an upright trunk: the front one flat, the rear one on its ball."""
-    points = dict(pose.points)
-    shoulder = points["shoulder"]
-    upright = shoulder - np.array([0.0, body.trunk_m])
-    hip = (1 - split) * points["hip"] + split * upright
-    points["hip"] = hip
-    step = 0.25 * body.stature_m * split
-    for name in ("toe", "heel", "ankle"):
-        points[name] = pose[name] + np.array([step, 0.0])
-    points["knee"] = two_link(points["ankle"], hip, body.shank_m, body.thigh_m, side=-1.0)
-    lift = 0.42 * body.foot_m * split
-    toe = pose["toe"] - np.array([1.35 * step, 0.0])
-    heel = toe + np.array([-body.foot_m * 0.75, lift + 0.02])
-    ankle = heel + np.array([0.2 * body.foot_m, body.ankle_m])
-    knee = two_link(ankle, hip, body.shank_m, body.thigh_m, side=-1.0)
-    return points, {"toe": toe, "heel": heel, "ankle": ankle, "knee": knee, "hip": hip}

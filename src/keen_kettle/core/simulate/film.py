@@ -15,7 +15,13 @@ from keen_kettle.core.simulate.camera import PLATE_DEPTH_M, Camera
 from keen_kettle.core.simulate.hall import paint_hall
 from keen_kettle.core.simulate.lift import SimulatedLift
 from keen_kettle.core.simulate.nuisance import paint_caption, paint_passer_by, paint_shadow
-from keen_kettle.core.simulate.scene import LIMB_DEPTH_M, Look, bell_centre_m, paint_lift
+from keen_kettle.core.simulate.scene import (
+    JOINT_DEPTHS_M,
+    LIMB_DEPTH_M,
+    Look,
+    bell_centre_m,
+    paint_lift,
+)
 
 __all__ = [
     "Filming",
@@ -235,8 +241,10 @@ def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dic
     px_per_m = camera.scale_at(depth_m * float(np.cos(np.radians(camera.yaw_deg))))
     poses = [lift.pose(float(t)) for t in instants]
     landmarks = {
-        name: np.round(camera.to_px(np.array([pose[name] for pose in poses])) - offsets, 2).tolist()
-        for name in poses[0].points
+        name: np.round(
+            camera.to_px(np.array([pose[name] for pose in poses]), depth) - offsets, 2
+        ).tolist()
+        for name, depth in JOINT_DEPTHS_M.items()
     }
     return {
         "schema": "keen-kettle-truth",
@@ -260,7 +268,7 @@ def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dic
         "camera_px": np.round(offsets, 3).tolist(),
         "repeat": filming.repeat,
         "landmarks_px": landmarks,
-        "events_s": {name: round(t, 5) for name, t in lift.path.events_s.items()},
+        "events_s": {name: round(t, 5) for name, t in lift.truth_events().items()},
         "measures": {name: round(value, 5) for name, value in lift.truth_measures().items()},
     }
 

@@ -46,7 +46,23 @@ class SimulatedLift:
             heel_m,
             self.script.family,
             self._rack_share(t_s),
+            self._foot_x_m(t_s),
         )
+
+    def truth_events(self) -> dict[str, float]:
+        """The bar's events, and those of the body from exact poses: bar at the knee, extension."""
+        found = dict(self.path.events_s)
+        events = self.path.events_s
+        if self.script.family != "jerk" and self.script.start == "floor":
+            t = np.linspace(events["lift_off"], events["peak_velocity"], 400)
+            over = [self.bar_m(np.array([one]))[0, 1] >= self.pose(one)["knee"][1] for one in t]
+            if any(over):
+                found["knee_pass"] = float(t[int(np.argmax(over))])
+        begin = events.get("power_position", events.get("dip_bottom", 0.0))
+        t = np.linspace(begin, events["peak_height"], 400)
+        straight = [_hip_and_knee(self.pose(float(one))) for one in t]
+        found["extension"] = float(t[int(np.argmax(straight))])
+        return found
 
     def truth_measures(self) -> dict[str, float]:
         """Bar measures straight from the exact path (densely sampled), SI units.
@@ -85,6 +101,18 @@ class SimulatedLift:
         begin, end = self.path.events_s["peak_height"] - 0.02, self.path.events_s["lowest"]
         return float(np.clip((t_s - begin) / (end - begin), 0.0, 1.0))
 
+    def _foot_x_m(self, t_s: float) -> float:
+        events, jump = self.path.events_s, self.script.degree("jump-forward")
+        begin = events["peak_velocity"] + 0.04
+        share = np.clip((t_s - begin) / max(events["lowest"] - begin - 0.03, 0.05), 0.0, 1.0)
+        return float(0.1 * jump * share**2 * (3 - 2 * share))
+
+    def _bent_arm(self, t_s: float) -> float:
+        """How much of the arm's length is left when the arms bend early."""
+        events, early = self.path.events_s, self.script.degree("early-arms")
+        begin, end = events["first_pull_end"], events["power_position"]
+        return 1.0 - 0.13 * early * float(np.clip((t_s - begin) / max(end - begin, 0.05), 0, 1))
+
     def _keyed_at(self, t_s: float) -> tuple[float, float, float]:
         lean, heel, ahead = self.keyed(np.clip(t_s, self.keyed.x[0], self.keyed.x[-1]))
         return float(lean), float(heel), float(ahead)
@@ -96,7 +124,8 @@ class SimulatedLift:
         tallest = script.body.standing_shoulder_m() + 0.04 * script.body.stature_m * float(
             np.clip(heel_m / 0.07, 0.0, 1.0)
         )
-        hanging = bar[1] + float(np.sqrt(max(arm**2 - ahead_m**2, 0.0)))
+        straight = arm * self._bent_arm(t_s)
+        hanging = bar[1] + float(np.sqrt(max(straight**2 - ahead_m**2, 0.0)))
         pulling = np.array([bar[0] + ahead_m, -_soft_max(-hanging, -tallest, 0.02)])
         if script.receive == "none" or t_s <= events["peak_velocity"]:
             return pulling
@@ -119,24 +148,40 @@ class SimulatedLift:
 
 def simulate_lift(script: LiftScript) -> SimulatedLift:
     """Lay the keyed body settings along the bar's events."""
+    if script.family == "jerk":
+        from keen_kettle.core.simulate.jerk import simulate_jerk  # it builds on this module
+
+        return simulate_jerk(script)
     path = bar_path(script)
     events = path.events_s
     deep = {"full": 33.0, "power": 22.0, "none": 3.0}[script.receive]
     hang = script.start == "hang"
+    shoot, short = script.degree("hips-shoot"), script.degree("incomplete-hip")
+    toes = script.degree("early-toes")
     settle = min(events["lowest"] + 0.5, path.duration_s - 0.3)
     rows = [
         # instant, shank lean (degrees), heel (m), shoulder ahead of the bar (m)
         (0.0, 2.0 if hang else 20.0, 0.0, -0.03 if hang else 0.06),
         (events["lift_off"], 6.0 if hang else 18.0, 0.0, 0.10 if hang else 0.06),
-        (events["first_pull_end"] + 0.02, 4.0, 0.0, 0.09),
-        (events["power_position"], 12.0, 0.004, 0.03),
-        (events["peak_velocity"], 2.0, 0.07, -0.05),
+        (events["first_pull_end"] + 0.02, 4.0 - 3.0 * shoot, 0.0, 0.09 + 0.13 * shoot),
+        (events["power_position"], 12.0, 0.004 + 0.05 * toes, 0.03 + 0.03 * short),
+        (events["peak_velocity"], 2.0, 0.07 - 0.03 * short, -0.05 + 0.17 * short),
         (events["lowest"], deep, 0.0, -0.03),
         (settle, deep, 0.0, -0.03),
         (path.duration_s - 0.25, 2.0, 0.0, -0.03),
     ]
     keyed = np.array(rows)
     return SimulatedLift(script, path, PchipInterpolator(keyed[:, 0], keyed[:, 1:]))
+
+
+def _hip_and_knee(pose: Pose) -> float:
+    """Hip and knee angle together, in degrees."""
+    total = 0.0
+    for a, b, c in (("knee", "hip", "shoulder"), ("hip", "knee", "ankle")):
+        u, v = pose[a] - pose[b], pose[c] - pose[b]
+        share = float(u @ v) / float(np.hypot(*u) * np.hypot(*v))
+        total += float(np.degrees(np.arccos(np.clip(share, -1, 1))))
+    return total
 
 
 def _soft_max(a: float, b: float, softness: float) -> float:

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.simulate.body import Body, Pose
 from keen_kettle.core.simulate.camera import PLATE_DEPTH_M, Camera
 
-__all__ = ["Look", "bell_centre_m", "paint_lift", "paint_plate"]
+__all__ = ["JOINT_DEPTHS_M", "Look", "bell_centre_m", "paint_lift", "paint_plate"]
 
 Picture = NDArray[np.uint8]
 Array = NDArray[np.float64]
@@ -21,6 +21,20 @@ Colour = tuple[float, float, float]
 
 SHIFT = 8
 LIMB_DEPTH_M, SLEEVE_M = 0.13, 0.14
+JOINT_DEPTHS_M = {
+    "toe": 0.15,
+    "heel": 0.11,
+    "ankle": 0.12,
+    "knee": 0.13,
+    "hip": 0.10,
+    "shoulder": 0.16,
+    "elbow": 0.24,
+    "wrist": 0.36,
+    "ear": 0.07,
+}
+"""How far the near side's joints lie in front of the lifter's middle (the far side's behind it)."""
+SEAT_M, TIP_M, BACK_M = 0.026, 0.038, 0.014
+"""The seat stands out behind the hip joint, the shoe before the toe and behind the heel."""
 FAT_PX = 0.6
 """OpenCV's smooth circles come out this much too wide (measured by their area)."""
 
@@ -64,17 +78,16 @@ def paint_lift(
     far_bar, near_bar = _bar_ends(camera, bar)
     if look.implement == "bar":
         paint_plate(picture, camera, far_bar, -PLATE_DEPTH_M, spin_rad, look, dim=0.5)
-    for shade, depth_m in ((0.72, -LIMB_DEPTH_M), (1.0, LIMB_DEPTH_M)):
-        px = _seen(camera, pose, depth_m)
+    for shade, side in ((0.72, -1.0), (1.0, 1.0)):
+        px = _seen(camera, pose, side)
         _leg(picture, px, unit, look, shade, sign)
         if shade < 1:
-            _arm(picture, px, _hand(camera, bar, depth_m), unit, look, shade)
+            _arm(picture, px, _hand(camera, bar, side), unit, look, shade)
     if look.implement == "bar" and not camera.plain:
         _bar(picture, camera, bar)
-    px = _seen(camera, pose, 0.0)
-    _trunk(picture, px, unit, look, sign)
-    near = _seen(camera, pose, LIMB_DEPTH_M)
-    _arm(picture, near, _hand(camera, bar, LIMB_DEPTH_M), unit, look, 1.0)
+    far, near = _seen(camera, pose, -1.0), _seen(camera, pose, 1.0)
+    _trunk(picture, (far, near), _seen(camera, pose, 0.0), unit, look, camera)
+    _arm(picture, near, _hand(camera, bar, 1.0), unit, look, 1.0)
     if look.implement == "bar":
         for inner in range(look.stack - 1, -1, -1):
             depth_m = PLATE_DEPTH_M - 0.055 * inner
@@ -93,15 +106,24 @@ def _bar_ends(camera: Camera, bar: Array) -> tuple[Array, Array]:
     return bar + np.array([0.03, 0.012]), bar
 
 
-def _seen(camera: Camera, pose: Pose, depth_m: float) -> dict[str, Array]:
-    """The landmarks in the picture at a depth; a plain view shows the far side a little aside."""
-    aside = np.array([0.018, 0.0072]) if camera.plain and depth_m < 0 else np.zeros(2)
-    return {name: camera.to_px(point + aside, depth_m) for name, point in pose.points.items()}
+def _seen(camera: Camera, pose: Pose, side: float) -> dict[str, Array]:
+    """The near (1), far (-1) or middle (0) landmarks in the picture.
+
+    A plain view shows the far side a little aside.
+    """
+    aside = np.array([0.018, 0.0072]) if camera.plain and side < 0 else np.zeros(2)
+    points = dict(pose.points)
+    if side < 0 and pose.far_leg is not None:
+        points |= pose.far_leg
+    return {
+        name: camera.to_px(point + aside, side * JOINT_DEPTHS_M[name])
+        for name, point in points.items()
+    }
 
 
-def _hand(camera: Camera, bar: Array, depth_m: float) -> Array:
-    aside = np.array([0.018, 0.0072]) if camera.plain and depth_m < 0 else np.zeros(2)
-    return camera.to_px(bar + aside, 3.0 * depth_m)
+def _hand(camera: Camera, bar: Array, side: float) -> Array:
+    aside = np.array([0.018, 0.0072]) if camera.plain and side < 0 else np.zeros(2)
+    return camera.to_px(bar + aside, side * (JOINT_DEPTHS_M["wrist"] + 0.03))
 
 
 def _bar(picture: Picture, camera: Camera, bar: Array) -> None:
@@ -161,26 +183,36 @@ def _leg(
     _limb(picture, hip, hip + 0.62 * (knee - hip), 0.098 * unit, 0.084 * unit, look.shorts, shade)
     along = (toe - heel) / max(float(np.hypot(*(toe - heel))), 1e-9)
     up = np.array([along[1], -along[0]]) * sign
+    tip, back = toe + along * TIP_M * unit, heel - along * BACK_M * unit
     sole = np.array(
-        [heel, toe, toe + up * 0.045 * unit, ankle + up * 0.05 * unit, heel + up * 0.085 * unit]
+        [back, tip, tip + up * 0.035 * unit, ankle + up * 0.05 * unit, back + up * 0.085 * unit]
     )
     _polygon(picture, sole, look.shoe, shade)
 
 
-def _trunk(picture: Picture, px: dict[str, Array], unit: float, look: Look, sign: float) -> None:
-    hip, shoulder, ear = px["hip"], px["shoulder"], px["ear"]
+def _trunk(
+    picture: Picture,
+    sides: tuple[dict[str, Array], dict[str, Array]],
+    middle: dict[str, Array],
+    unit: float,
+    look: Look,
+    camera: Camera,
+) -> None:
+    sign = (1.0 if camera.facing == "right" else -1.0) * float(np.cos(np.radians(camera.yaw_deg)))
+    shoulder, ear = middle["shoulder"], middle["ear"]
     _limb(picture, shoulder, ear, 0.05 * unit, 0.05 * unit, look.skin, 0.9)
-    waist = hip + 0.35 * (shoulder - hip)
-    _limb(picture, hip, waist, 0.112 * unit, 0.1 * unit, look.shorts, 1.0)
-    _limb(
-        picture,
-        waist,
-        shoulder + 0.04 * (hip - shoulder),
-        0.105 * unit,
-        0.112 * unit,
-        look.shirt,
-        1.0,
-    )
+    seats, waists, tops = [], [], []
+    for px in sides:
+        # Painted inside the joints, so that arms and thighs have room beside it.
+        hip = 0.35 * middle["hip"] + 0.65 * px["hip"]
+        top = 0.35 * middle["shoulder"] + 0.65 * px["shoulder"]
+        up = (top - hip) / max(float(np.hypot(*(top - hip))), 1e-9)
+        behind = np.array([up[1], -up[0]]) * sign
+        seats.append(hip + behind * SEAT_M * unit)
+        waists.append(hip + 0.35 * (top - hip))
+        tops.append(top + 0.04 * (hip - top))
+    _slab(picture, (seats, waists), (0.112 * unit, 0.1 * unit), look.shorts)
+    _slab(picture, (waists, tops), (0.105 * unit, 0.112 * unit), look.shirt)
     radius = 0.098 * unit
     _disc(picture, ear, radius, look.skin)
     _disc(picture, ear + np.array([-0.25 * sign, -0.3]) * radius, 0.86 * radius, look.hair)
@@ -189,6 +221,26 @@ def _trunk(picture: Picture, px: dict[str, Array], unit: float, look: Look, sign
     _disc(picture, face + np.array([0.3 * sign, -0.2]) * radius, 0.1 * radius, (40, 44, 52))
     nose = face + np.array([[0.5 * sign, -0.12], [0.86 * sign, 0.16], [0.5 * sign, 0.24]]) * radius
     _polygon(picture, nose, look.skin, 0.96)
+
+
+def _slab(
+    picture: Picture,
+    ends: tuple[list[Array], list[Array]],
+    radii: tuple[float, float],
+    colour: Colour,
+) -> None:
+    """A part of the trunk between two ends, each with a far and a near corner; darker at its edges."""
+    for share, light in ((1.0, 0.78), (0.74, 0.93), (0.42, 1.05)):
+        tone = tuple(min(c * light, 255.0) for c in colour)
+        turn = np.linspace(0, 2 * np.pi, 48, endpoint=False)
+        ring = np.column_stack([np.cos(turn), np.sin(turn)])
+        round_ = [
+            corner + ring * (r * share - FAT_PX)
+            for end, r in zip(ends, radii, strict=True)
+            for corner in end
+        ]
+        hull = cv2.convexHull(np.vstack(round_).astype(np.float32))[:, 0]
+        _polygon(picture, np.asarray(hull, np.float64), tone, 1.0)
 
 
 def _arm(

@@ -20,6 +20,8 @@ __all__ = [
     "scale_unknown",
 ]
 
+PLATE_SIGMA = 0.003
+"""Plates differ from their stated diameter by about this share."""
 SMALLEST_RADIUS_PX = 6.0
 
 
@@ -157,7 +159,7 @@ def scale_from_rim(rim: Rim, diameter_mm: float) -> Scale:
 
     A plate seen at an angle is an ellipse whose longer axis keeps its length. The uncertainty
     is that of the rim's fit (or 3 % where no rim was found and the mark stands as drawn),
-    together with 0.4 % for the plate itself.
+    together with `PLATE_SIGMA` for the plate itself.
     """
     if not 20 <= diameter_mm <= 700:
         raise MarkError(f"A plate diameter of {diameter_mm:g} mm is outside 20 to 700 mm.")
@@ -165,7 +167,7 @@ def scale_from_rim(rim: Rim, diameter_mm: float) -> Scale:
     fit = rim.sigma_px / longer if rim.found else 0.03
     return Scale(
         m_per_px=diameter_mm / 1000 / (2 * longer),
-        relative_sigma=float(np.hypot(fit, 0.004)),
+        relative_sigma=float(np.hypot(fit, PLATE_SIGMA)),
         diameter_mm=diameter_mm,
         rim_found=rim.found,
         view_angle_deg=float(np.degrees(np.arccos(np.clip(shorter / longer, 0, 1)))),

@@ -19,7 +19,7 @@ Picture = NDArray[np.uint8]
 RAYS = 96
 REACH = 0.2
 """How far from the expected rim edges are looked for, as a share of the radius."""
-EDGE_SIGMA_PX = 0.5
+EDGE_SIGMA_PX = 0.2
 HAND_SIGMA_PX = 1.5
 OBLIQUE, MOST_BEND = 0.965, 0.15
 KEPT_TRIES = 8

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from keen_kettle.core.motion import first_event
 from keen_kettle.core.track import State
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour, font
@@ -46,14 +47,15 @@ class PathLane(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), colour("raised"))
         placing, answer, track = self._film.placing, self._model.answer, self._model.track
-        if placing is None or answer is None or track is None or "lift_off" not in answer.events:
+        begin = first_event(answer.events) if answer is not None else None
+        if placing is None or answer is None or track is None or begin is None:
             painter.setPen(colour("quiet"))
             painter.setFont(font("small"))
             words = "The bar’s path appears here once it is tracked."
             box = QRectF(self.rect()).adjusted(16, 16, -16, -16)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
             return
-        start = answer.events["lift_off"].frame
+        start = begin.frame
         x_px, y_px = self._model.path_in_frame(min(self._model.frame, len(track) - 1))
         x0, y0 = x_px[start], y_px[start]
         if not (np.isfinite(x0) and np.isfinite(y0)):

@@ -24,6 +24,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QWidget
 
 from keen_kettle.core.analysis import Assessment
+from keen_kettle.core.motion import first_event
 from keen_kettle.core.track import State
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.review_model import ReviewModel
@@ -151,12 +152,13 @@ class Rhythm(QWidget):
         end = float(times[-1] + np.median(np.diff(times))) if len(times) > 1 else 1.0
         if self._whole or answer is None or "peak_velocity" not in answer.events:
             return 0.0, end
-        first, last = answer.events["lift_off"].t_s, max(e.t_s for e in answer.events.values())
+        times_s = [event.t_s for event in answer.events.values()]
+        first, last = min(times_s), max(times_s)
         return max(first - 0.4, 0.0), min(last + 0.7, end)
 
     @staticmethod
     def _heights_cm(answer: Assessment) -> Array:
-        start = answer.events.get("lift_off")
+        start = first_event(answer.events)
         base = answer.motion.y_m[start.frame] if start is not None else 0.0
         return np.asarray(100 * (answer.motion.y_m - base))
 

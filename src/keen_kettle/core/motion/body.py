@@ -1,0 +1,142 @@
+"""The body in lift axes: landmarks in metres beside the bar, and the angles between segments.
+
+The axes are those of the bar's motion: x forward, y up, the bar's first place as origin. Angles
+need no scale. Every angle's uncertainty follows from those of its three points; a point that is
+assumed carries a larger one.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.track import BarTrack, Scale
+from keen_kettle.core.track.body import LANDMARKS, BodyTrack, PointState
+
+__all__ = ["ANGLES", "BodyMotion", "body_motion"]
+
+Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+
+K = {name: number for number, name in enumerate(LANDMARKS)}
+
+ANGLES = {
+    "hip": ("knee", "hip", "shoulder"),
+    "knee": ("hip", "knee", "ankle"),
+    "elbow": ("shoulder", "elbow", "wrist"),
+}
+"""Joint angles: first end, joint, second end; 180° is straight."""
+
+
+@dataclass(frozen=True)
+class BodyMotion:
+    """The near side of the body over time.
+
+    `place_m` (frames, 9, 2) and `sigma_m` (frames, 9) in metres, NaN where not known; `state`
+    (frames, 9) holds `PointState` codes; `scale_sigma` is the relative uncertainty of lengths.
+    """
+
+    t_s: Array
+    place_m: Array
+    sigma_m: Array
+    state: NDArray[np.uint8]
+    scale_sigma: float
+    side_on: bool = True
+
+    def at(self, name: str) -> Array:
+        """One landmark's way, shape (frames, 2), metres."""
+        return self.place_m[:, K[name]]
+
+    def sigma_at(self, name: str) -> Array:
+        """Its uncertainty, shape (frames,), metres."""
+        return self.sigma_m[:, K[name]]
+
+    def firm(self, *names: str) -> Mask:
+        """Frames in which all these points were seen or set by hand, shape (frames,)."""
+        states = self.state[:, [K[name] for name in names]]
+        return np.asarray(
+            np.all((states == PointState.MEASURED) | (states == PointState.BY_HAND), axis=1)
+        )
+
+    def angle_deg(self, joint: str) -> Array:
+        """A joint's angle, shape (frames,), degrees; "ankle" is shank against foot, "trunk" the
+        shoulder–hip line against the horizontal ahead (90° upright, more leans back)."""
+        if joint == "trunk":
+            way = self.at("shoulder") - self.at("hip")
+            return np.asarray(np.degrees(np.arctan2(way[:, 1], way[:, 0])))
+        if joint == "ankle":
+            return _between(self.at("knee") - self.at("ankle"), self.at("toe") - self.at("heel"))
+        a, b, c = ANGLES[joint]
+        return _between(self.at(a) - self.at(b), self.at(c) - self.at(b))
+
+    def angle_sigma_deg(self, joint: str) -> Array:
+        """Its uncertainty, shape (frames,), degrees (first-order propagation of the points')."""
+        if joint == "trunk":
+            return _line_sigma(self, "hip", "shoulder")
+        if joint == "ankle":
+            return np.hypot(_line_sigma(self, "ankle", "knee"), _line_sigma(self, "heel", "toe"))
+        a, b, c = ANGLES[joint]
+        first, second = self.at(a) - self.at(b), self.at(c) - self.at(b)
+        one, two = _length(first), _length(second)
+        across = _length(self.at(a) - self.at(c))
+        spread = (
+            (self.sigma_at(a) / one) ** 2
+            + (self.sigma_at(c) / two) ** 2
+            + (self.sigma_at(b) * across / (one * two)) ** 2
+        )
+        return np.asarray(np.degrees(np.sqrt(spread)))
+
+
+def body_motion(
+    body: BodyTrack, bar: BarTrack, scale: Scale, facing: str, steady: bool = True
+) -> BodyMotion:
+    """Landmarks in the bar's axes (see `bar_motion`).
+
+    Parameters
+    ----------
+    steady : the camera's own movement is taken out of the bar, and so of the body too
+    """
+    sign = 1.0 if facing == "right" else -1.0
+    seen = np.flatnonzero(bar.seen)
+    camera = _camera_px(bar, len(body)) if steady else np.zeros((len(body), 2))
+    x_px = body.x_px - camera[:, 0:1]
+    y_px = body.y_px - camera[:, 1:2]
+    x0, y0 = 0.0, 0.0
+    if len(seen):
+        first = seen[0]
+        x0 = float((bar.still_x_px if steady else bar.x_px)[first])
+        y0 = float((bar.still_y_px if steady else bar.y_px)[first])
+    place = np.stack([sign * (x_px - x0), -(y_px - y0)], axis=-1) * scale.m_per_px
+    place[~body.known] = np.nan
+    return BodyMotion(
+        bar.t_s,
+        place,
+        body.sigma_px * scale.m_per_px,
+        body.state,
+        scale.relative_sigma,
+        body.side_on,
+    )
+
+
+def _camera_px(bar: BarTrack, count: int) -> Array:
+    moved = bar.camera_px
+    known = np.flatnonzero(np.isfinite(moved[:, 0]))
+    if not len(known):
+        return np.zeros((count, 2))
+    frames = np.arange(count)
+    return np.column_stack([np.interp(frames, known, moved[known, axis]) for axis in (0, 1)])
+
+
+def _length(way: Array) -> Array:
+    return np.asarray(np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-6))
+
+
+def _between(first: Array, second: Array) -> Array:
+    share = (first * second).sum(axis=1) / (_length(first) * _length(second))
+    return np.asarray(np.degrees(np.arccos(np.clip(share, -1.0, 1.0))))
+
+
+def _line_sigma(motion: BodyMotion, a: str, b: str) -> Array:
+    """Uncertainty of a line's direction between two points, degrees."""
+    long = _length(motion.at(b) - motion.at(a))
+    return np.asarray(np.degrees(np.hypot(motion.sigma_at(a), motion.sigma_at(b)) / long))

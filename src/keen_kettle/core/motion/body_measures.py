@@ -1,0 +1,246 @@
+"""Body measures of a lift seen from the side, each with its uncertainty or why it is missing.
+
+A measure names the events and the landmarks it rests on. Its uncertainty joins those of the points
+where it is read, and what its events' uncertainty would change. Where a point was only assumed
+(behind the plate, say) the measure says so.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.lifts import Derivative
+from keen_kettle.core.motion import body_reckoning as reckon
+from keen_kettle.core.motion.bar import BarMotion
+from keen_kettle.core.motion.body import BodyMotion
+from keen_kettle.core.motion.body_reckoning import Reading, Scene
+from keen_kettle.core.motion.events import Event
+from keen_kettle.core.motion.measures import Measure
+
+__all__ = ["BODY_UNITS", "body_measures"]
+
+Array = NDArray[np.float64]
+
+NO_BODY = "the lifter's body is not known in this clip"
+NOT_SIDE_ON = "this needs a side view; the lifter is not seen from the side"
+
+
+@dataclass(frozen=True)
+class _Rule:
+    """How a measure is read. `lifts` says for which: "pull", "floor", "catch", "overhead", "rack",
+    "jerk" or "split"; all that are named must hold."""
+
+    id: str
+    unit: str
+    events: tuple[str, ...]
+    points: tuple[str, ...]
+    read: Callable[[Scene], Reading | None]
+    lifts: tuple[str, ...] = ()
+
+
+LEG, TRUNK, ARM = ("hip", "knee", "ankle"), ("hip", "shoulder"), ("shoulder", "elbow", "wrist")
+FOOT = ("toe", "heel")
+PULL = ("power_position", "extension")
+
+RULES = (
+    _Rule(
+        "trunk_start", "deg", ("lift_off",), TRUNK, reckon.angle_at("trunk", "lift_off"), ("floor",)
+    ),
+    _Rule(
+        "trunk_knee",
+        "deg",
+        ("knee_pass",),
+        TRUNK,
+        reckon.angle_at("trunk", "knee_pass"),
+        ("floor",),
+    ),
+    _Rule("trunk_drop", "deg", ("lift_off", "knee_pass"), TRUNK, reckon.trunk_drop, ("floor",)),
+    _Rule(
+        "hip_start",
+        "deg",
+        ("lift_off",),
+        ("knee", *TRUNK),
+        reckon.angle_at("hip", "lift_off"),
+        ("floor",),
+    ),
+    _Rule("knee_start", "deg", ("lift_off",), LEG, reckon.angle_at("knee", "lift_off"), ("floor",)),
+    _Rule(
+        "bar_midfoot_start", "m", ("lift_off",), FOOT, reckon.bar_midfoot("lift_off"), ("floor",)
+    ),
+    _Rule("rise_ratio", "1", ("lift_off", "knee_pass"), TRUNK, reckon.rise_ratio, ("floor",)),
+    _Rule(
+        "shoulder_ahead",
+        "m",
+        ("knee_pass",),
+        ("shoulder",),
+        reckon.ahead_of_bar("shoulder", "knee_pass"),
+        ("floor",),
+    ),
+    _Rule(
+        "knee_ahead",
+        "m",
+        ("knee_pass",),
+        ("knee",),
+        reckon.ahead_of_bar("knee", "knee_pass"),
+        ("floor",),
+    ),
+    _Rule("knee_rebend", "deg", PULL, LEG, reckon.knee_rebend, ("pull",)),
+    _Rule("hip_drop", "m", PULL, ("hip",), reckon.hip_drop, ("pull",)),
+    _Rule("contact_point", "1", PULL, ("knee", "hip"), reckon.contact_point, ("pull",)),
+    _Rule("gap_power", "m", ("power_position",), ("hip",), reckon.gap("power_position"), ("pull",)),
+    _Rule("gap_extension", "m", ("extension",), ("hip",), reckon.gap("extension"), ("pull",)),
+    _Rule("gap_of_thigh", "1", ("extension",), ("hip", "knee"), reckon.gap_of_thigh, ("pull",)),
+    _Rule("heel_lead", "s", ("lift_off", *PULL), FOOT, reckon.heel_lead, ("pull",)),
+    _Rule("hip_extension", "deg", ("extension",), ("knee", *TRUNK), reckon.greatest("hip")),
+    _Rule("knee_extension", "deg", ("extension",), LEG, reckon.greatest("knee")),
+    _Rule(
+        "ankle_extension", "deg", ("extension",), ("knee", "ankle", *FOOT), reckon.greatest("ankle")
+    ),
+    _Rule("ankle_gain", "deg", PULL, ("knee", "ankle", *FOOT), reckon.ankle_gain, ("pull",)),
+    _Rule(
+        "extension_spread", "s", ("extension",), (*LEG, "shoulder", *FOOT), reckon.extension_spread
+    ),
+    _Rule(
+        "arm_at_extension", "deg", PULL, ("knee", "hip", *ARM), reckon.arm_at_extension, ("pull",)
+    ),
+    _Rule("foot_shift", "m", ("extension", "lowest"), ("toe",), reckon.foot_shift, ("catch",)),
+    _Rule("air_time", "s", ("extension", "lowest"), FOOT, reckon.air_time, ("catch",)),
+    _Rule("hip_above_knee", "m", ("lowest",), ("hip", "knee"), reckon.hip_above_knee, ("catch",)),
+    _Rule("catch_midfoot", "m", ("lowest",), FOOT, reckon.bar_midfoot("lowest"), ("catch",)),
+    _Rule("trunk_catch", "deg", ("lowest",), TRUNK, reckon.angle_at("trunk", "lowest"), ("catch",)),
+    _Rule("rack_elbow", "deg", ("lowest",), ("shoulder", "elbow"), reckon.rack_elbow, ("rack",)),
+    _Rule(
+        "elbow_turnover",
+        "s",
+        ("peak_height", "lowest"),
+        ("elbow", "shoulder"),
+        reckon.elbow_turnover,
+        ("rack",),
+    ),
+    _Rule(
+        "elbow_catch", "deg", ("lowest",), ARM, reckon.angle_at("elbow", "lowest"), ("overhead",)
+    ),
+    _Rule("elbow_rebend", "deg", ("lowest", "stand"), ARM, reckon.elbow_rebend, ("overhead",)),
+    _Rule(
+        "overhead_shoulder",
+        "m",
+        ("lowest",),
+        ("shoulder",),
+        reckon.bar_over("shoulder", "lowest"),
+        ("overhead",),
+    ),
+    _Rule(
+        "overhead_hip", "m", ("lowest",), ("hip",), reckon.bar_over("hip", "lowest"), ("overhead",)
+    ),
+    _Rule("head_behind", "m", ("stand",), ("ear",), reckon.bar_over("ear", "stand"), ("overhead",)),
+    _Rule("dip_lean", "deg", ("dip_start", "dip_bottom"), TRUNK, reckon.dip_lean, ("jerk",)),
+    _Rule(
+        "knee_rebend_after_drive",
+        "deg",
+        ("extension", "lowest"),
+        LEG,
+        reckon.rebend_after_drive,
+        ("jerk",),
+    ),
+    _Rule(
+        "front_shin", "deg", ("lowest",), ("knee", "ankle", "toe"), reckon.front_shin, ("split",)
+    ),
+    _Rule("back_knee", "deg", ("lowest",), (*LEG, "toe"), reckon.back_knee, ("split",)),
+)
+
+BODY_UNITS = {rule.id: rule.unit for rule in RULES} | {"split_length": "m"}
+
+WHY_NOT = {
+    "pull": "a jerk has no pull",
+    "floor": "this belongs to a lift from the floor",
+    "catch": "a pull has no catch",
+    "overhead": "the bar does not go overhead",
+    "rack": "the bar does not come to the shoulders",
+    "jerk": "this belongs to a jerk",
+    "split": "this belongs to a lift received in the split",
+}
+
+
+def body_measures(
+    bar: BarMotion,
+    body: BodyMotion | None,
+    events: dict[str, Event],
+    derivative: Derivative,
+) -> dict[str, Measure]:
+    """All body measures by id; those that cannot be judged say why.
+
+    Definitions stand with each function of `body_reckoning`. `body` is None where nothing is known
+    of the lifter's body.
+    """
+    fits = _kinds(derivative)
+    found = {rule.id: _measure(rule, bar, body, events, fits) for rule in RULES}
+    far = "the far foot is not measured; see both feet in the film"
+    why = far if "split" in fits else WHY_NOT["split"]
+    found["split_length"] = Measure("split_length", None, None, "m", None, why)
+    return found
+
+
+def _kinds(derivative: Derivative) -> set[str]:
+    kinds = set()
+    jerk = derivative.family == "jerk"
+    kinds |= {"jerk"} if jerk else {"pull"}
+    kinds |= {"floor"} if derivative.start == "floor" else set()
+    kinds |= {"catch"} if derivative.has_catch else set()
+    if derivative.has_catch:
+        kinds |= {"rack"} if derivative.family == "clean" else {"overhead"}
+    kinds |= {"split"} if derivative.receive == "split" else set()
+    return kinds
+
+
+def _measure(
+    rule: _Rule,
+    bar: BarMotion,
+    body: BodyMotion | None,
+    events: dict[str, Event],
+    fits: set[str],
+) -> Measure:
+    def missing(why: str) -> Measure:
+        return Measure(rule.id, None, None, rule.unit, None, why)
+
+    unfit = next((kind for kind in rule.lifts if kind not in fits), None)
+    if unfit is not None:
+        return missing(WHY_NOT[unfit])
+    if body is None:
+        return missing(NO_BODY)
+    if not body.side_on:
+        return missing(NOT_SIDE_ON)
+    absent = [name for name in rule.events if name not in events]
+    if absent:
+        return missing("that moment of the lift is not found" if events else "no lift was found")
+    frames = {name: event.frame for name, event in events.items()}
+    scene = Scene(bar, body, frames)
+    reading = rule.read(scene)
+    if reading is None or not np.isfinite([reading.value, reading.sigma]).all():
+        return missing(_what_is_missing(rule, scene, reading))
+    shares = [_event_share(rule, scene, events[name], reading.value) for name in rule.events]
+    firm = body.firm(*rule.points)[reading.frame]
+    sigma = float(np.sqrt(np.sum(np.square([reading.sigma, *shares]))))
+    return Measure(rule.id, reading.value, sigma, rule.unit, reading.frame, assumed=not firm)
+
+
+def _event_share(rule: _Rule, scene: Scene, event: Event, value: float) -> float:
+    """What moving one event by its uncertainty would change (a frame at least, then scaled)."""
+    step = max(1, round(event.sigma_s / scene.bar.frame_s))
+    changes = [0.0]
+    for moved in (event.frame - step, event.frame + step):
+        if 0 <= moved < len(scene.bar.t_s):
+            other = rule.read(Scene(scene.bar, scene.body, {**scene.frames, event.name: moved}))
+            if other is not None and np.isfinite(other.value):
+                changes.append(abs(other.value - value))
+    change = sum(changes) / max(len(changes) - 1, 1)
+    return change * event.sigma_s / (step * scene.bar.frame_s)
+
+
+def _what_is_missing(rule: _Rule, scene: Scene, reading: Reading | None) -> str:
+    frame = reading.frame if reading is not None else scene.frames[rule.events[0]]
+    unknown = [name for name in rule.points if not np.isfinite(scene.body.at(name)[frame]).all()]
+    if unknown:
+        return f"the {unknown[0]} is not known there; set it by hand"
+    return reading.why if reading is not None and reading.why else "it does not happen in this lift"

@@ -1,0 +1,150 @@
+"""Builds and solves the normal equations of points over time; banded, so that it is quick.
+
+Unknowns are the points of all looks, look after look. No term joins looks that lie more than two
+apart, so the matrix has a narrow band and a clip is solved in milliseconds.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["Normal"]
+
+Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+
+RIDGE = 1e-3
+"""Keeps points that nothing pulls at where they are."""
+CAUCHY = 2.0
+"""Residuals of so many sigmas pull half as much as they would."""
+
+
+class Normal:
+    """One linearised least-squares problem round `points` (looks n, points m, 2)."""
+
+    def __init__(self, points: Array) -> None:
+        self._points = points
+        self._n, self._m = points.shape[:2]
+        self._width = 2 * self._m
+        self._reach = 3 * self._width
+        size = self._n * self._width
+        self._band = np.zeros((self._reach, size))
+        self._band[0] = RIDGE
+        self._right = np.zeros(size)
+
+    def pull(self, target: Array, sigma: Array, robust: bool) -> None:
+        """Towards (n, m, 2) targets with sigmas (n, m); NaN targets and endless sigmas pull not."""
+        off = target - self._points
+        known = np.isfinite(off[..., 0]) & np.isfinite(sigma)
+        off = np.where(known[..., None], off, 0.0)
+        weight = np.where(known, 1 / np.where(known, sigma, 1.0) ** 2, 0.0)
+        if robust:
+            away = np.hypot(off[..., 0], off[..., 1]) * np.sqrt(weight)
+            weight = weight / (1 + (away / CAUCHY) ** 2)
+        both = np.repeat(weight.reshape(self._n, self._m, 1), 2, axis=2)
+        self._band[0] += both.ravel()
+        self._right += (both * off).ravel()
+
+    def hold_length(
+        self, a: int, b: int, length: float, sigma: float, at_most: bool = False
+    ) -> None:
+        """The way from point a to point b keeps its length in every look, or is no longer."""
+        apart, along = self._way(a, b)
+        rows = np.concatenate([-along, along], axis=1)
+        weight = _cauchy((length - apart) / sigma) / sigma**2
+        if at_most:
+            weight = np.where(apart > length, 1 / sigma**2, 0.0)
+        self._add(np.arange(self._n), _columns(a, b), rows, length - apart, weight)
+
+    def hold_share(self, a: int, b: int, c: int, share: float, sigma: float, robust: Mask) -> None:
+        """The way from a to b is `share` times that from b to c (a limb turned out of the picture)."""
+        first, along = self._way(a, b)
+        second, further = self._way(b, c)
+        rows = np.concatenate([-along, along + share * further, -share * further], axis=1)
+        off = share * second - first
+        weight = np.where(robust, _cauchy(off / sigma), 1.0) / sigma**2
+        self._add(np.arange(self._n), _columns(a, b, c), rows, off, weight)
+
+    def hold_distance(self, a: int, place: Array, distance: float, sigma: Array) -> None:
+        """Point a stays so far from a given place (n, 2); sigma (n,), endless where it does not."""
+        held = np.isfinite(place[:, 0]) & np.isfinite(sigma)
+        way = np.where(held[:, None], self._points[:, a] - place, 1.0)
+        apart = np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-9)
+        safe = np.where(held, sigma, 1.0)
+        weight = np.where(held, _cauchy((distance - apart) / safe) / safe**2, 0.0)
+        self._add(np.arange(self._n), _columns(a), way / apart[:, None], distance - apart, weight)
+
+    def stand(self, a: int, sigma: Array, robust: Mask) -> None:
+        """Point a does not move from look to look (n - 1,), but for sudden steps where robust."""
+        if self._n < 2:
+            return
+        moved = np.diff(self._points[:, a], axis=0)
+        ease = np.where(robust, _cauchy(np.hypot(moved[:, 0], moved[:, 1]) / sigma), 1.0)
+        for axis in (0, 1):
+            rows = np.tile([-1.0, 1.0], (self._n - 1, 1))
+            columns = np.array([2 * a + axis, 2 * a + axis + self._width])
+            looks = np.arange(self._n - 1)
+            self._add(looks, columns, rows, -moved[:, axis], ease / sigma**2)
+
+    def level(self, a: int, b: int, sigma: float) -> None:
+        """Points a and b lie equally high, unless something says otherwise."""
+        off = self._points[:, b, 1] - self._points[:, a, 1]
+        rows = np.tile([-1.0, 1.0], (self._n, 1))
+        columns = np.array([2 * a + 1, 2 * b + 1])
+        self._add(np.arange(self._n), columns, rows, -off, _cauchy(off / sigma) / sigma**2)
+
+    def smooth(self, t_s: Array, acceleration: Array) -> None:
+        """No point is accelerated by much more than its own usual value (m,)."""
+        if self._n < 3:
+            return
+        before, after = np.diff(t_s)[:-1], np.diff(t_s)[1:]
+        rows = 2 * np.column_stack(
+            [1 / (before * (before + after)), -1 / (before * after), 1 / (after * (before + after))]
+        )
+        looks = np.arange(self._n - 2)
+        for k in range(self._m):
+            for axis in (0, 1):
+                one = 2 * k + axis
+                columns = np.array([one, one + self._width, one + 2 * self._width])
+                values = self._points[:, k, axis]
+                now = (rows * np.column_stack([values[:-2], values[1:-1], values[2:]])).sum(axis=1)
+                weight = np.full(self._n - 2, 1 / acceleration[k] ** 2)
+                self._add(looks, columns, rows, -now, weight)
+
+    def step(self) -> Array:
+        """The points after one step."""
+        from scipy.linalg import solveh_banded  # loaded here: it takes a while
+
+        change = solveh_banded(self._band, self._right, lower=True, check_finite=False)
+        return np.asarray(self._points + np.asarray(change).reshape(self._points.shape))
+
+    def _way(self, a: int, b: int) -> tuple[Array, Array]:
+        """How far point b is from point a, and the direction."""
+        way = self._points[:, b] - self._points[:, a]
+        apart = np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-9)
+        return apart, way / apart[:, None]
+
+    def _add(
+        self,
+        looks: NDArray[np.intp],
+        columns: NDArray[np.intp],
+        rows: Array,
+        off: Array,
+        weight: Array,
+    ) -> None:
+        """Terms that touch `columns` (counted from each look's first unknown)."""
+        at = looks[:, None] * self._width + columns
+        np.add.at(self._right, at, rows * (weight * off)[:, None])
+        for i in range(len(columns)):
+            for j in range(len(columns)):
+                apart = columns[i] - columns[j]
+                if apart >= 0:
+                    np.add.at(self._band, (apart, at[:, j]), rows[:, i] * rows[:, j] * weight)
+
+
+def _columns(*points: int) -> NDArray[np.intp]:
+    return np.array([2 * k + axis for k in points for axis in (0, 1)])
+
+
+def _cauchy(sigmas: Array) -> Array:
+    """Weights that let go of residuals far beyond `CAUCHY` sigmas."""
+    return np.asarray(1 / (1 + (sigmas / CAUCHY) ** 2))
