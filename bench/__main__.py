@@ -1,15 +1,17 @@
-"""Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [speed] [window] [teach]`."""
+"""Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach]`."""
 
 import sys
 from collections.abc import Callable
 
 from bench.accuracy import report_accuracy
+from bench.body import report_body
 from bench.speed import report_speed
 from bench.teach import report_teach
 from bench.window import report_window
 
 REPORTS: dict[str, Callable[[], None]] = {
     "accuracy": report_accuracy,
+    "body": report_body,
     "speed": report_speed,
     "window": report_window,
     "teach": report_teach,
