@@ -1,4 +1,5 @@
-"""Events that need the body: bar at the knee, power position, full extension.
+"""Events that need the body: bar at the knee, full extension, and the power position where the
+bar's speed never falls.
 
 They are laid over those of the bar. Where a point that an event needs is only assumed, the event
 is less sure; where it is missing, the bar's own event stays, or there is none.
@@ -32,7 +33,8 @@ def add_body_events(
         knee = _knee_pass(events, motion, body)
         if knee is not None:
             found["knee_pass"] = knee
-        power = _power_position(found, motion, body)
+        unclear = events["power_position"].frame == events["first_pull_end"].frame
+        power = _power_position(found, motion, body) if unclear else None
         if power is not None:
             found["power_position"] = power
     extension = _extension(found, motion, body)

@@ -119,9 +119,7 @@ RULES = (
         reckon.elbow_turnover,
         ("rack",),
     ),
-    _Rule(
-        "elbow_catch", "deg", ("lowest",), ARM, reckon.angle_at("elbow", "lowest"), ("overhead",)
-    ),
+    _Rule("elbow_catch", "deg", ("lowest",), ARM, reckon.elbow_at("lowest"), ("overhead",)),
     _Rule("elbow_rebend", "deg", ("lowest", "stand"), ARM, reckon.elbow_rebend, ("overhead",)),
     _Rule(
         "overhead_shoulder",

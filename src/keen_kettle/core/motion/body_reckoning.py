@@ -20,6 +20,8 @@ Array = NDArray[np.float64]
 LIFTED_M = 0.02
 """A heel or foot so far above where it stood has left the floor."""
 NEARLY_STRAIGHT = 0.95
+ARM_OF_THIGH, READABLE = 1.6, 0.85
+"""An arm is about so many thighs long; seen much shorter it leans out of the picture (a wide grip)."""
 SPLIT_STEP_M = 0.12
 FINISH_S = 0.2
 
@@ -99,6 +101,16 @@ def bar_over(point: str, event: str) -> Read:
         ahead = ahead_of_bar(point, event)(s)
         assert ahead is not None
         return Reading(-ahead.value, ahead.sigma, ahead.frame)
+
+    return read
+
+
+def elbow_at(event: str) -> Read:
+    """The elbow's angle at an event, if the arm lies in the picture's plane."""
+
+    def read(s: Scene) -> Reading:
+        frame = s.frames[event]
+        return _angle(s, "elbow", frame) if _arm_in_plane(s, frame) else _out_of_plane(frame)
 
     return read
 
@@ -311,6 +323,8 @@ def elbow_turnover(s: Scene) -> Reading | None:
 def elbow_rebend(s: Scene) -> Reading | None:
     """How far the elbow bends again after the bar is received overhead."""
     span = s.span("lowest", "stand")
+    if not _arm_in_plane(s, int(span[0])):
+        return _out_of_plane(int(span[0]))
     angle = s.body.angle_deg("elbow")
     if not np.isfinite(angle[span]).all():
         return Reading(np.nan, np.nan, int(span[0]))
@@ -372,6 +386,17 @@ def _step(s: Scene) -> float:
 def _angle(s: Scene, joint: str, frame: int) -> Reading:
     return Reading(
         float(s.body.angle_deg(joint)[frame]), float(s.body.angle_sigma_deg(joint)[frame]), frame
+    )
+
+
+def _arm_in_plane(s: Scene, frame: int) -> bool:
+    way = s.body.at("wrist")[frame] - s.body.at("shoulder")[frame]
+    return bool(np.hypot(*way) >= READABLE * ARM_OF_THIGH * _thigh_m(s))
+
+
+def _out_of_plane(frame: int) -> Reading:
+    return Reading(
+        np.nan, np.nan, frame, "the arms lean out of the picture; look at the elbows from the front"
     )
 
 

@@ -17,7 +17,7 @@ Array = NDArray[np.float64]
 
 REST_MPS = 0.07
 LEAST_DIP_M, LEAST_DRIVE_M = 0.03, 0.2
-CLEAN_RANGE_M = 0.9
+CLEAN_RANGE_M = 1.25
 """A bar that covers so much height was cleaned in the same clip; the drive begins in its upper part."""
 JERK_UNITS = {
     "dip_depth": "m",

@@ -59,7 +59,8 @@ class SimulatedLift:
             if any(over):
                 found["knee_pass"] = float(t[int(np.argmax(over))])
         begin = events.get("power_position", events.get("dip_bottom", 0.0))
-        t = np.linspace(begin, events["peak_height"], 400)
+        end = min(events["peak_height"], events["peak_velocity"] + 0.12)
+        t = np.linspace(begin, end, 400)
         straight = [_hip_and_knee(self.pose(float(one))) for one in t]
         found["extension"] = float(t[int(np.argmax(straight))])
         return found

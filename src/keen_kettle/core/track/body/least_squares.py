@@ -92,6 +92,14 @@ class Normal:
         columns = np.array([2 * a + 1, 2 * b + 1])
         self._add(np.arange(self._n), columns, rows, -off, _cauchy(off / sigma) / sigma**2)
 
+    def ground(self, a: int, y: float, sigma: Array) -> None:
+        """Point a lies at a height, unless something says otherwise; sigma (n,), endless: not."""
+        off = y - self._points[:, a, 1]
+        held = np.isfinite(sigma)
+        safe = np.where(held, sigma, 1.0)
+        weight = np.where(held, _cauchy(off / safe) / safe**2, 0.0)
+        self._add(np.arange(self._n), np.array([2 * a + 1]), np.ones((self._n, 1)), off, weight)
+
     def smooth(self, t_s: Array, acceleration: Array) -> None:
         """No point is accelerated by much more than its own usual value (m,)."""
         if self._n < 3:

@@ -61,8 +61,12 @@ SHARES = {
 """Usual lengths as shares of the body, where a clip does not show them (Body's segment table)."""
 ACCELERATION = dict(zip(LANDMARKS, (12.0, 12.0, 9.0, 9.0, 8.0, 8.0, 18.0, 18.0, 10.0), strict=True))
 """Usual accelerations, bodies per second squared."""
-STEP = {"toe": 0.003, "heel": 0.010}
+STEP = {"toe": 0.0008, "heel": 0.003}
 """A standing foot moves no more than this from look to look (robust: steps may be large)."""
+FLOOR_SIGMA = {"toe": 0.006, "heel": 0.006, "ankle": 0.010}
+"""Feet stand at the height at which they mostly do; heels are held there only while unseen."""
+ASTRIDE = 0.3
+"""Feet seen so far apart: which of them is the near one cannot be told."""
 GRIP, GRIP_SIGMA = 0.04, 0.025
 """The wrist of a hand on the bar lies this far from the bar's middle ..."""
 LET_GO = 0.35
@@ -92,7 +96,8 @@ class _Evidence:
     """All that pulls at the points of the looks (`nodes`), in units of the body.
 
     `seen` (n, 9, 2), NaN where not; `sure` (n, 9) presence; `hand` (n, 9, 2); `hidden` (n, 9);
-    `planted` (n,) from this node to the next; `bar` (n, 2); `plate` (n,) radius, NaN if none.
+    `planted` (n,) from this node to the next; `bar` (n, 2); `plate` (n,) radius, NaN if none;
+    `astride` (n,) where one foot is far before the other; `floor` where feet mostly stand.
     """
 
     nodes: NDArray[np.int32]
@@ -104,7 +109,9 @@ class _Evidence:
     planted: Mask
     bar: Array
     plate: Array
+    astride: Mask
     unit: float
+    floor: dict[str, float]
 
 
 def solve_body(
@@ -159,11 +166,14 @@ def _evidence(
     row_of = {int(frame): row for row, frame in enumerate(nodes)}
     seen = np.full((len(nodes), COUNT, 2), np.nan)
     sure = np.zeros((len(nodes), COUNT))
+    apart = np.zeros(len(nodes))
     camera = _camera(bar, count)[nodes]
     if sightings is not None:
         rows = [row_of[int(frame)] for frame in looked]
         seen[rows] = sightings.points[sightings.found, side]
         sure[rows] = sightings.presence[sightings.found, side]
+        feet = sightings.points[sightings.found, :, K["ankle"], 0]
+        apart[rows] = np.abs(feet[:, 0] - feet[:, 1])
     by_hand = np.full_like(seen, np.nan)
     for p in hand.points:
         if p.frame in row_of and p.name in K:
@@ -180,7 +190,7 @@ def _evidence(
         elif span.kind == "planted":
             planted[:-1] |= frames[:-1] & frames[1:]
     place, plate = _bar_at(bar, nodes, with_plate)
-    return _Evidence(
+    gathered = _Evidence(
         nodes,
         t_s[nodes],
         seen / unit,
@@ -190,8 +200,23 @@ def _evidence(
         planted,
         (place - camera) / unit,
         plate / unit,
+        apart > ASTRIDE * unit,
         unit,
+        {},
     )
+    return replace(gathered, floor=_floor(gathered))
+
+
+def _floor(e: _Evidence) -> dict[str, float]:
+    """The height at which each point of the foot mostly is when it can be seen (median)."""
+    hidden = _behind(e, e.seen) | e.hidden
+    found = {}
+    for name in FLOOR_SIGMA:
+        y = np.where(hidden[:, K[name]] | e.astride, np.nan, e.seen[:, K[name], 1])
+        y = y[np.isfinite(y)]
+        if len(y) >= 5:
+            found[name] = float(np.median(y))
+    return found
 
 
 def _evenly(t_s: Array, first: int, last: int) -> NDArray[np.int32]:
@@ -332,7 +357,9 @@ def _better(
     for name, step in STEP.items():
         steps = np.where(e.planted[:-1], STILL_SIGMA, step)
         normal.stand(K[name], steps, ~e.planted[:-1])
-    normal.level(K["toe"], K["heel"], 0.03)
+    for name, level in e.floor.items():
+        believed = np.isfinite(seen_sigma[:, K[name]]) & (name != "toe")
+        normal.ground(K[name], level, np.where(believed, np.inf, FLOOR_SIGMA[name]))
     normal.smooth(e.t_s, np.array([ACCELERATION[name] for name in LANDMARKS]))
     return normal.step()
 
@@ -349,6 +376,7 @@ def _states(
     off = np.hypot(*(points - e.seen).transpose(2, 0, 1)) / usual
     with np.errstate(invalid="ignore"):
         measured = (off <= FAR_OFF) & ~covered & _in_proportion(e, lengths)
+    measured[:, : K["knee"] + 1] &= ~e.astride[:, None]
     state = np.where(measured, PointState.MEASURED, PointState.ASSUMED).astype(np.uint8)
     state[np.isfinite(e.hand[..., 0])] = PointState.BY_HAND
     state[e.hidden & (state != PointState.BY_HAND)] = PointState.HIDDEN
