@@ -120,7 +120,7 @@ class TestAsCoachesWrite(unittest.TestCase):
             self.assertEqual(why_illegal(one), "")
             self.assertEqual(parse_filmed(one.name), one)
         with self.assertRaisesRegex(UnknownLift, "cannot be judged yet"):
-            parse_filmed("split jerk")
+            parse_filmed("push jerk behind the neck")
 
 
 class TestNature(unittest.TestCase):

@@ -26,6 +26,7 @@ from PyQt6.QtWidgets import (
 
 from keen_kettle.core.clip import ClipReader, content_hash, read_index
 from keen_kettle.demo import lay_out_people
+from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.start import make_window
 from keen_kettle.desk.window import Window
@@ -54,10 +55,12 @@ _club: list[Path] = []
 class DeskCase(unittest.TestCase):
     """Opens windows on a folder that goes away; checks that no window and no thread is left.
 
-    The search for the plate is off (it takes seconds) unless a case says `searches`.
+    The search for the plate is off (it takes seconds) unless a case says `searches`, and that for
+    the body unless it says `looks`.
     """
 
     searches = False
+    looks = False
 
     def setUp(self) -> None:
         self.app = app()
@@ -65,6 +68,10 @@ class DeskCase(unittest.TestCase):
             off = mock.patch.object(HandModel, "propose", return_value=None)
             off.start()
             self.addCleanup(off.stop)
+        if not self.looks:
+            blind = mock.patch.object(BodyModel, "look", return_value=None)
+            blind.start()
+            self.addCleanup(blind.stop)
         room = tempfile.TemporaryDirectory(prefix="kettle-desk-")
         self.addCleanup(room.cleanup)
         self.room = Path(room.name)

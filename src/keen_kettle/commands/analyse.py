@@ -5,19 +5,33 @@ import json
 import sys
 from pathlib import Path
 
+import numpy as np
+
 from keen_kettle import __version__
 from keen_kettle.core.analysis import (
+    Assessment,
     ClipSettings,
     ReaderPictures,
     assess,
     document,
+    landmarks_csv,
+    landmarks_trc,
     write_text_safely,
 )
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import KettleError, MarkError
 from keen_kettle.core.lifts import parse_filmed
-from keen_kettle.core.track import THINGS, PlateMark, propose_plate, track_bar
+from keen_kettle.core.track import THINGS, BarTrack, PlateMark, propose_plate, track_bar
+from keen_kettle.core.track.body import (
+    BodyHand,
+    BodyTrack,
+    PoseNet,
+    Sightings,
+    find_body,
+    solve_body,
+    why_no_model,
+)
 
 __all__ = ["add_words", "parse_plate", "run"]
 
@@ -36,7 +50,18 @@ def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -
     words.add_argument(
         "--lift", default="snatch", metavar="NAME", help="for example “hang power clean”"
     )
-    words.add_argument("--facing", choices=("left", "right"), default="right")
+    words.add_argument(
+        "--facing",
+        choices=("left", "right"),
+        help="where the lifter looks; without it this is read from the clip (or taken as right)",
+    )
+    words.add_argument(
+        "--no-body", action="store_true", help="leave out the lifter's landmarks and their measures"
+    )
+    words.add_argument("--trc", type=Path, metavar="FILE.trc", help="write the landmarks there too")
+    words.add_argument(
+        "--landmarks", type=Path, metavar="FILE.csv", help="write the landmarks there too, as CSV"
+    )
     words.add_argument("--stature-m", type=float, metavar="M", help="the athlete's height")
     words.add_argument(
         "--thing", choices=tuple(THINGS), default="plate", help="what is followed (default: plate)"
@@ -117,9 +142,16 @@ def analyse(words: argparse.Namespace) -> str:
         mark = mark or _proposed(pictures)
         mark.check_against(len(index), index.width_px, index.height_px)
         track = track_bar(pictures, (mark,))
+        sightings, why = (None, "left out") if words.no_body else _look(pictures, track)
+    facing = words.facing or (sightings.facing() if sightings is not None else None) or "right"
+    body = None
+    if sightings is not None:
+        plate = words.thing in ("plate", "second")
+        body = solve_body(track.t_s, facing, sightings, BodyHand(), track, plate)
+        why = why or ("" if body is not None else "nobody was found in the clip")
     settings = ClipSettings(
         parse_filmed(words.lift),
-        words.facing,
+        facing,
         words.diameter_mm,
         words.mass_kg,
         words.stature_m,
@@ -130,11 +162,41 @@ def analyse(words: argparse.Namespace) -> str:
         thing=words.thing,
         scale_by="none" if words.no_scale else "plate",
     )
-    answer = assess(track, settings, content)
+    answer = assess(track, settings, content, body)
     if not 1 <= words.rep <= max(len(answer.reps), 1):
         raise MarkError(f"There is no lift {words.rep} in this clip; it holds {len(answer.reps)}.")
-    whole = document(index, settings, track, answer, __version__)
+    _write_landmarks(words, body, answer, why)
+    whole = document(index, settings, track, answer, __version__, body, why)
     return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
+
+
+def _look(pictures: ReaderPictures, track: BarTrack) -> tuple[Sightings | None, str]:
+    """What the body model sees, or why it cannot look here."""
+    why = why_no_model()
+    if why:
+        return None, why
+    bar_px = np.column_stack([track.x_px, track.y_px])
+    return find_body(pictures, PoseNet(), bar_px), ""
+
+
+def _write_landmarks(
+    words: argparse.Namespace, body: BodyTrack | None, answer: Assessment, why: str
+) -> None:
+    """The landmarks' own files, where they are asked for.
+
+    Raises
+    ------
+    MarkError
+        There are no landmarks to write.
+    """
+    if words.trc is None and words.landmarks is None:
+        return
+    if body is None:
+        raise MarkError(f"There are no landmarks to write: {why}.")
+    if words.trc is not None:
+        write_text_safely(words.trc, landmarks_trc(body, answer, words.trc.name))
+    if words.landmarks is not None:
+        write_text_safely(words.landmarks, landmarks_csv(body, answer))
 
 
 def _proposed(pictures: ReaderPictures) -> PlateMark:

@@ -7,6 +7,7 @@ from pathlib import Path
 from keen_kettle.core.errors import KettleError
 from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.simulate import (
+    BODY_FAULTS,
     FAULT_DEGREES,
     Body,
     Camera,
@@ -17,6 +18,8 @@ from keen_kettle.core.simulate import (
 )
 
 __all__ = ["add_words", "run"]
+
+FAULTS = (*FAULT_DEGREES, *BODY_FAULTS)
 
 
 def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -33,7 +36,7 @@ def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -
         action="append",
         default=[],
         metavar="NAME=DEGREE",
-        help=f"0 clean to 1 plain; may be given several times; one of {', '.join(FAULT_DEGREES)}",
+        help=f"0 clean to 1 plain; may be given several times; one of {', '.join(FAULTS)}",
     )
     words.add_argument("--facing", choices=("left", "right"), default="right")
     words.add_argument("--stature-m", type=float, default=1.75)
@@ -65,7 +68,12 @@ def run(words: argparse.Namespace) -> int:
 
 def render_one(words: argparse.Namespace) -> Path:
     derivative = parse_filmed(words.lift)
-    if derivative.support == "blocks" or derivative.start not in ("floor", "above knee"):
+    if derivative.family == "jerk":
+        if derivative.receive not in ("power", "split"):
+            raise KettleError("A rendered jerk is received in the power position or the split.")
+    elif derivative.one_arm:
+        raise KettleError("Lifts with one bell are rendered for the benchmarks only.")
+    elif derivative.support == "blocks" or derivative.start not in ("floor", "above knee"):
         raise KettleError("Clips are rendered from the floor or from a hang above the knee.")
     faults = dict(_fault(text) for text in words.fault)
     if not 1.2 <= words.stature_m <= 2.2:
@@ -98,9 +106,9 @@ def _fault(text: str) -> tuple[str, float]:
         raise KettleError(
             f"“{text}”: write a fault and its degree, for example loop=0.8."
         ) from error
-    if name not in FAULT_DEGREES:
+    if name not in FAULTS:
         raise KettleError(
-            f"“{name}” is not a fault that can be rendered; known: {', '.join(FAULT_DEGREES)}."
+            f"“{name}” is not a fault that can be rendered; known: {', '.join(FAULTS)}."
         )
     if not 0 <= value <= 1.5:
         raise KettleError(f"“{text}”: the degree runs from 0 to 1.5.")

@@ -14,7 +14,7 @@ class ActionWords:
     help: str
 
 
-MENUS = ("File", "Edit", "Film", "Review", "By hand", "Go", "View", "Help")
+MENUS = ("File", "Edit", "Film", "Review", "By hand", "Body", "Go", "View", "Help")
 
 ACTIONS = (
     ActionWords(
@@ -44,6 +44,20 @@ ACTIONS = (
         "File",
         ("Ctrl+Alt+E",),
         "One row a measure, in SI units.",
+    ),
+    ActionWords(
+        "export_landmarks",
+        "Export landmarks (CSV) …",
+        "File",
+        ("Ctrl+Shift+L",),
+        "One row a frame and point, in pixels and metres.",
+    ),
+    ActionWords(
+        "export_trc",
+        "Export landmarks (TRC) …",
+        "File",
+        ("Ctrl+Alt+L",),
+        "Marker trajectories in millimetres, for other programs.",
     ),
     ActionWords(
         "export_film",
@@ -123,6 +137,47 @@ ACTIONS = (
         "By hand",
         ("Shift+M",),
         "Drag between two points whose distance is known.",
+    ),
+    ActionWords("body_show", "Show or hide the body", "Body", ("K",), "Landmarks over the film."),
+    ActionWords(
+        "body_find", "Find the body anew", "Body", ("Ctrl+K",), "Landmarks, in the background."
+    ),
+    ActionWords(
+        "body_seed",
+        "Show where the lifter is",
+        "Body",
+        ("Ctrl+Shift+K",),
+        "Drag from hip to shoulder on a frame where the lifter was lost.",
+    ),
+    ActionWords(
+        "turn", "The lifter looks the other way", "Body", ("F",), "Turns forward and back round."
+    ),
+    ActionWords(
+        "body_hide",
+        "Hide the chosen point",
+        "Body",
+        ("Shift+K",),
+        "Over the begun span (B), or on this frame.",
+    ),
+    ActionWords(
+        "body_plant",
+        "The foot stands still",
+        "Body",
+        ("P",),
+        "Over the begun span (B), or round this frame.",
+    ),
+    ActionWords(
+        "body_free", "Free the chosen point", "Body", ("Shift+P",), "Takes back the work by hand."
+    ),
+    *(
+        ActionWords(
+            f"moment_{number}",
+            f"Go to moment {number}",
+            "Body",
+            (f"Alt+{number}",),
+            "A key position of the lift, in their order over the time line.",
+        )
+        for number in range(1, 10)
     ),
     ActionWords(
         "go_screen", "Screen", "Go", ("Ctrl+1",), "Athletes, what they can do safely, their fit."

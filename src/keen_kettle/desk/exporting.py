@@ -9,6 +9,8 @@ from keen_kettle import __version__
 from keen_kettle.core.analysis import (
     burn_film,
     document,
+    landmarks_csv,
+    landmarks_trc,
     measures_csv,
     path_csv,
     write_text_safely,
@@ -30,6 +32,8 @@ EXPORTS = {
     "export_json": Export(".analysis.json", "JSON (*.json)"),
     "export_path": Export(".path.csv", "CSV (*.csv)"),
     "export_measures": Export(".measures.csv", "CSV (*.csv)"),
+    "export_landmarks": Export(".landmarks.csv", "CSV (*.csv)"),
+    "export_trc": Export(".trc", "TRC (*.trc)"),
 }
 
 
@@ -64,10 +68,18 @@ def export(name: str, review: ReviewModel, path: Path) -> None:
     """Write one export of the open review; raises OSError when it cannot be written."""
     assert review.index is not None and review.track is not None and review.answer is not None
     if name == "export_json":
-        whole = document(review.index, review.settings(), review.track, review.answer, __version__)
+        whole = document(
+            review.index, review.settings(), review.track, review.answer, __version__, review.body
+        )
         text = json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
     elif name == "export_path":
         text = path_csv(review.track, review.answer)
+    elif name == "export_landmarks":
+        assert review.body is not None
+        text = landmarks_csv(review.body, review.answer)
+    elif name == "export_trc":
+        assert review.body is not None
+        text = landmarks_trc(review.body, review.answer, path.name)
     else:
         text = measures_csv(review.answer, review.desk.content)
     write_text_safely(path, text)

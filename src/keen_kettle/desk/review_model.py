@@ -11,8 +11,9 @@ from keen_kettle.core.analysis import Assessment, ClipSettings, ReaderPictures, 
 from keen_kettle.core.clip import ClipIndex, ClipReader
 from keen_kettle.core.errors import KettleError
 from keen_kettle.core.lifts import parse_filmed
-from keen_kettle.core.motion import first_event
+from keen_kettle.core.motion import HandEvent, first_event
 from keen_kettle.core.track import BarTrack, PlateMark, Rim, State, TrackMemory, rim_of, track_bar
+from keen_kettle.core.track.body import BodyTrack
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.workers import FrameService, Job
 from keen_kettle.store import Athlete, Clip, StoreError
@@ -56,6 +57,8 @@ class ReviewModel(QObject):
         self.growing: GrowingPath | None = None
         self.aside: list[BarTrack] = []
         self.answer: Assessment | None = None
+        self.body: BodyTrack | None = None
+        self.moved_events: tuple[HandEvent, ...] | None = None
         self._memory = TrackMemory()
         self._known: dict[tuple[object, ...], BarTrack] = {}
         self._again = False
@@ -90,6 +93,7 @@ class ReviewModel(QObject):
         self.index = None
         self.frame = 0
         self.draft = self.rim = self.track = self.answer = self.growing = None
+        self.body = self.moved_events = None
         self._memory, self._known, self.aside = TrackMemory(), {}, []
         self.rep = 0
         self.marking = False
@@ -321,7 +325,14 @@ class ReviewModel(QObject):
             hand=self.clip.hand,
             scale_by=self.clip.scale_by,
             scale_points=self.clip.scale_points,
+            events=self.clip.events if self.moved_events is None else self.moved_events,
+            body_hand=self.clip.body,
         )
+
+    def take_body(self, body: BodyTrack | None) -> None:
+        """The lifter's landmarks as they are now solved."""
+        self.body = body
+        self.reckon()
 
     @property
     def times_s(self) -> NDArray[np.float64]:
@@ -463,6 +474,7 @@ class ReviewModel(QObject):
             self.settings(),
             self.desk.content,
         )
+        body = self.body if self.body is not None and len(self.body) == len(track) else None
 
         def keep(answer: Assessment) -> None:
             if ticket == self._answer_ticket:
@@ -473,7 +485,7 @@ class ReviewModel(QObject):
                 self._go_to_finding = False
 
         self.desk.jobs.start(
-            lambda _job: assess(track, settings, content), keep, self.desk.trouble.emit
+            lambda _job: assess(track, settings, content, body), keep, self.desk.trouble.emit
         )
 
 

@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
 )
 
 from keen_kettle.desk.actions import ACTIONS, MENUS
+from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.exporting import EXPORTS, export, write_film
 from keen_kettle.desk.hand_model import HandModel
@@ -68,6 +69,7 @@ class Window(QMainWindow):
         self.review = ReviewModel(desk, self)
         self.offers = PrescribeModel(desk, self.review, self)
         self.hand = HandModel(self.review, self)
+        self.body = BodyModel(self.review, self.hand, self)
         self.teach = TeachModel(desk, self)
         self._writing: Job | None = None
         self.setWindowTitle(title)
@@ -96,7 +98,7 @@ class Window(QMainWindow):
         self.screen_station = ScreenStation(self.desk, self.teach)
         self.teach_station = TeachStation(self.teach)
         self.film = FilmStation(self.desk, self.add_clip)
-        self.review_station = ReviewStation(self.review, self.offers, self.hand)
+        self.review_station = ReviewStation(self.review, self.offers, self.hand, self.body)
         self.prescribe = PrescribeStation(self.offers)
         self.record = RecordStation(self.desk)
         self.stack = QStackedWidget()
@@ -173,7 +175,9 @@ class Window(QMainWindow):
             "keys": lambda: self.stack.setCurrentWidget(self.keys),
             "cautions": lambda: self.stack.setCurrentWidget(self.cautions),
         }
-        works |= self.hand.works()
+        works |= self.hand.works() | self.body.works()
+        for number in range(1, 10):
+            works[f"moment_{number}"] = partial(self.review_station.moments.go, number)
         for number, speed in enumerate(SPEEDS, 1):
             works[f"speed_{number}"] = partial(review.set_speed, speed)
         for name in self._stations:
@@ -205,7 +209,12 @@ class Window(QMainWindow):
             self.offers.changed,
         ):
             signal.connect(self._show_state)
-        for signal in (review.mark_changed, review.marking_changed, self.hand.changed):
+        for signal in (
+            review.mark_changed,
+            review.marking_changed,
+            self.hand.changed,
+            self.body.changed,
+        ):
             signal.connect(self._enable)
         desk.undo_stack.indexChanged.connect(lambda _index: self._enable())
 
@@ -290,6 +299,7 @@ class Window(QMainWindow):
             "stop": review.tracking
             or review.marking
             or self.hand.busy
+            or self.body.seeding
             or self._writing is not None,
             "export_film": review.answer is not None and self._writing is None,
             "rep_before": review.answer is not None and review.answer.rep > 0,
@@ -302,7 +312,11 @@ class Window(QMainWindow):
         playing = ("play", "back", "forward", "back_ten", "forward_ten", "first", "last")
         enabled |= dict.fromkeys((*playing, "speed_1", "speed_2", "speed_3", "speed_4"), on_film)
         enabled |= dict.fromkeys(EXPORTS, review.answer is not None)
-        enabled |= self.hand.possible(on_film)
+        for name in ("export_landmarks", "export_trc"):
+            enabled[name] = review.answer is not None and review.body is not None
+        enabled |= self.hand.possible(on_film) | self.body.possible(on_film)
+        moments = len(self.review_station.moments.moments) if on_film else 0
+        enabled |= {f"moment_{number}": number <= moments for number in range(1, 10)}
         for name, on in enabled.items():
             self.actions_by_id[name].setEnabled(on)
         stack = self.desk.undo_stack
@@ -396,6 +410,7 @@ class Window(QMainWindow):
         self.review.stop_tracking()
         self.review.set_marking(False)
         self.hand.stop()
+        self.body.stop()
 
     def _cautions_read(self) -> None:
         try:

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from keen_kettle.core.motion import HandEvent
 from keen_kettle.core.track import (
     TRACKER_VERSION,
     BarTrack,
@@ -18,9 +19,26 @@ from keen_kettle.core.track import (
     Rim,
     Span,
 )
+from keen_kettle.core.track.body import (
+    FINDER_VERSION,
+    BodyHand,
+    BodyPoint,
+    BodySeed,
+    BodySpan,
+    Sightings,
+)
 from keen_kettle.store.records import Clip, NewClip
 
-__all__ = ["clip_of", "clip_row", "made_from", "pack_track", "unpack_track"]
+__all__ = [
+    "body_from",
+    "clip_of",
+    "clip_row",
+    "made_from",
+    "pack_sightings",
+    "pack_track",
+    "unpack_sightings",
+    "unpack_track",
+]
 
 TRACK_FIELDS = (
     *("t_s", "x_px", "y_px", "r_px", "confidence", "state"),
@@ -44,6 +62,9 @@ def clip_row(clip: NewClip) -> dict[str, object]:
             {"thing": clip.thing, **asdict(clip.hand), "aside": [asdict(one) for one in clip.aside]}
         ),
         "scale_points": None if points is None else json.dumps(points),
+        "body": json.dumps(
+            {**asdict(clip.body), "events": [asdict(event) for event in clip.events]}
+        ),
     }
 
 
@@ -51,6 +72,7 @@ def clip_of(row: Any) -> Clip:
     """A clip from its columns and its track's origin (`made_from`)."""
     followed = json.loads(row["followed"])
     points = row["scale_points"]
+    body = json.loads(row["body"])
     clip = Clip(
         **{name: row[name] for name in PLAIN},
         path=Path(row["path"]),
@@ -64,6 +86,12 @@ def clip_of(row: Any) -> Clip:
             for one in followed["aside"]
         ),
         scale_points=None if points is None else tuple(json.loads(points)),
+        body=BodyHand(
+            tuple(BodyPoint(**one) for one in body["points"]),
+            tuple(BodySpan(**one) for one in body["spans"]),
+            tuple(BodySeed(**one) for one in body["seeds"]),
+        ),
+        events=tuple(HandEvent(**one) for one in body["events"]),
         id=row["id"],
         tracked=row["made_from"] is not None,
     )
@@ -94,6 +122,24 @@ def unpack_track(data: bytes) -> BarTrack:
             rim=Rim(**{**rim, "axes_px": tuple(rim["axes_px"])}),
             contrast=float(kept["contrast"]),
         )
+
+
+def body_from(clip: NewClip) -> str:
+    """What the sightings of a film hang on: the finder's version and the clicks it began from."""
+    return f"{FINDER_VERSION} {json.dumps([asdict(seed) for seed in clip.body.seeds])}"
+
+
+def pack_sightings(seen: Sightings) -> bytes:
+    """Sightings as compressed arrays."""
+    packed = io.BytesIO()
+    np.savez_compressed(packed, **vars(seen))
+    return packed.getvalue()
+
+
+def unpack_sightings(data: bytes) -> Sightings:
+    """The sightings from their bytes."""
+    with np.load(io.BytesIO(data)) as kept:
+        return Sightings(**{name: kept[name] for name in kept.files})
 
 
 def _marks(rows: list[dict[str, Any]]) -> tuple[PlateMark, ...]:

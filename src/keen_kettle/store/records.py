@@ -6,8 +6,10 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
+from keen_kettle.core.motion import HandEvent
 from keen_kettle.core.teach import CheckResult, Person, Step, Visit
 from keen_kettle.core.track import Followed, HandWork, PlateMark
+from keen_kettle.core.track.body import BodyHand
 
 __all__ = [
     "Athlete",
@@ -145,7 +147,8 @@ class NewClip:
     where that is not what the film says. `marks` and `hand` belong to the `thing` that is measured;
     `aside` holds the others that are followed in the same film. The scale comes from the thing's
     diameter ("plate"), from two `scale_points` (x, y, x, y in pixels, and their distance in mm;
-    "points"), or there is none ("none").
+    "points"), or there is none ("none"). `body` is the work by hand on the lifter's landmarks,
+    `events` are those moved by hand.
     """
 
     path: Path
@@ -167,6 +170,8 @@ class NewClip:
     aside: tuple[Followed, ...] = ()
     scale_by: str = "plate"
     scale_points: tuple[float, ...] | None = None
+    body: BodyHand = field(default_factory=BodyHand)
+    events: tuple[HandEvent, ...] = ()
 
     @property
     def followed(self) -> Followed:

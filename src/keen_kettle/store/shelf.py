@@ -14,11 +14,21 @@ from sqlalchemy.exc import DatabaseError
 
 from keen_kettle.core.plan import PlateSet
 from keen_kettle.core.track import BarTrack, Followed
-from keen_kettle.store.clip_rows import clip_of, clip_row, made_from, pack_track, unpack_track
+from keen_kettle.core.track.body import Sightings
+from keen_kettle.store.clip_rows import (
+    body_from,
+    clip_of,
+    clip_row,
+    made_from,
+    pack_sightings,
+    pack_track,
+    unpack_sightings,
+    unpack_track,
+)
 from keen_kettle.store.database import explain, open_database
 from keen_kettle.store.errors import StoreError
 from keen_kettle.store.records import Athlete, Clip, NewAthlete, NewClip, Prescribed
-from keen_kettle.store.tables import athletes, bests, clips, correctives, settings, tracks
+from keen_kettle.store.tables import athletes, bests, bodies, clips, correctives, settings, tracks
 from keen_kettle.store.teaching import TeachingRecords
 
 __all__ = ["Shelf"]
@@ -147,6 +157,23 @@ class Shelf:
         if row is None or row["made_from"] != made_from(wanted):
             return None
         return unpack_track(row["data"])
+
+    # Bodies
+
+    def keep_sightings(self, clip: Clip, seen: Sightings) -> None:
+        """Keep what the body model saw in a clip's film."""
+        row = {"clip_id": clip.id, "made_from": body_from(clip), "data": pack_sightings(seen)}
+        with self._transaction() as work:
+            work.execute(delete(bodies).where(bodies.c.clip_id == clip.id))
+            work.execute(insert(bodies).values(row))
+
+    def sightings(self, clip: Clip) -> Sightings | None:
+        """What the model saw, if it was found from the present seeds by this finder."""
+        with self._transaction() as work:
+            row = work.execute(select(bodies).where(bodies.c.clip_id == clip.id)).mappings().first()
+        if row is None or row["made_from"] != body_from(clip):
+            return None
+        return unpack_sightings(row["data"])
 
     # Correctives
 

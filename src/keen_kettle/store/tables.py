@@ -6,6 +6,7 @@ __all__ = [
     "HEAD",
     "athletes",
     "bests",
+    "bodies",
     "clips",
     "correctives",
     "groups",
@@ -19,7 +20,7 @@ __all__ = [
     "visits",
 ]
 
-HEAD = "0004"
+HEAD = "0005"
 """The newest migration; a data file at this revision needs none."""
 
 metadata = MetaData()
@@ -145,6 +146,15 @@ clips = Table(
     Column("followed", Text, nullable=False),
     Column("scale_by", Text, nullable=False),
     Column("scale_points", Text),
+    Column("body", Text, nullable=False),
+)
+
+bodies = Table(
+    "bodies",
+    metadata,
+    Column("clip_id", ForeignKey("clips.id", ondelete="CASCADE"), primary_key=True),
+    Column("made_from", Text, nullable=False),
+    Column("data", LargeBinary, nullable=False),
 )
 
 tracks = Table(

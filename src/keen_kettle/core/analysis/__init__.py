@@ -10,6 +10,7 @@ from keen_kettle.core.analysis.document import (
     path_csv,
     write_text_safely,
 )
+from keen_kettle.core.analysis.landmark_files import landmarks_csv, landmarks_trc
 
 __all__ = [
     "DOCUMENT_VERSION",
@@ -22,6 +23,8 @@ __all__ = [
     "burn_film",
     "check_clip",
     "document",
+    "landmarks_csv",
+    "landmarks_trc",
     "measures_csv",
     "path_csv",
     "write_text_safely",

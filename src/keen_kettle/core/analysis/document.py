@@ -12,10 +12,12 @@ import numpy as np
 
 from keen_kettle.core.analysis.assess import Assessment, ClipSettings, clip_facts, rep_measures
 from keen_kettle.core.analysis.check import ClipCheck, check_clip
+from keen_kettle.core.analysis.landmark_files import landmark_rows
 from keen_kettle.core.clip import ClipIndex
 from keen_kettle.core.content import Content
 from keen_kettle.core.motion import Event, Measure
 from keen_kettle.core.track import STATES, TRACKER_VERSION, BarTrack
+from keen_kettle.core.track.body import FINDER_VERSION, BodyTrack
 
 __all__ = ["DOCUMENT_VERSION", "document", "measures_csv", "path_csv", "write_text_safely"]
 
@@ -23,9 +25,18 @@ DOCUMENT_VERSION = 1
 
 
 def document(
-    index: ClipIndex, settings: ClipSettings, track: BarTrack, assessment: Assessment, version: str
+    index: ClipIndex,
+    settings: ClipSettings,
+    track: BarTrack,
+    assessment: Assessment,
+    version: str,
+    body: BodyTrack | None = None,
+    why_no_body: str = "",
 ) -> dict[str, object]:
-    """Everything about one clip as plain JSON values; `version` is the program's."""
+    """Everything about one clip as plain JSON values; `version` is the program's.
+
+    `body` are the lifter's landmarks; without them `why_no_body` says why.
+    """
     scale = assessment.scale
     return {
         "schema": "keen-kettle-analysis",
@@ -64,6 +75,7 @@ def document(
         },
         "smoothing": {"cutoff_hz": assessment.motion.cutoff_hz},
         "bar": {"cuts": [int(cut) for cut in track.cuts], "points": _points(track, assessment)},
+        "body": _body(body, why_no_body),
         "events": _events(assessment.events),
         "measures": _measures(assessment.measures),
         "rep": assessment.rep,
@@ -136,9 +148,23 @@ def _measures(measures: dict[str, Measure]) -> dict[str, object]:
             "sigma": _number(measure.sigma, 5),
             "unit": measure.unit,
             "frame": measure.frame,
+            "assumed": measure.assumed,
             "why_missing": measure.why or None,
         }
         for name, measure in measures.items()
+    }
+
+
+def _body(body: BodyTrack | None, why: str) -> dict[str, object]:
+    """The landmarks frame by frame, or why there are none."""
+    if body is None:
+        return {"known": False, "why": why or "not looked for", "frames": []}
+    return {
+        "known": True,
+        "finder_version": FINDER_VERSION,
+        "facing": body.facing,
+        "side_on": body.side_on,
+        "frames": landmark_rows(body),
     }
 
 

@@ -231,7 +231,7 @@ def heel_lead(s: Scene) -> Reading | None:
     frame = begin + int(up[0])
     lead = float(s.bar.t_s[s.frames["power_position"]] - s.bar.t_s[frame])
     pace = max(float(np.gradient(y, s.bar.t_s)[frame]), 0.15)
-    sigma = 0.5 * float(s.body.sigma_at("heel")[frame]) / pace
+    sigma = float(s.body.sigma_at("heel")[frame]) / pace
     return Reading(lead, sigma, frame)
 
 
@@ -242,7 +242,9 @@ def ankle_gain(s: Scene) -> Reading | None:
         return None
     angle = s.body.angle_deg("ankle")
     begin = s.frames["power_position"]
-    return Reading(float(angle[frame] - angle[begin]), _pair_sigma(s, "ankle", begin, frame), frame)
+    return Reading(
+        float(angle[frame] - angle[begin]), 2 * _pair_sigma(s, "ankle", begin, frame), frame
+    )
 
 
 def extension_spread(s: Scene) -> Reading | None:

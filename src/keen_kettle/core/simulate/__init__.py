@@ -1,6 +1,12 @@
 """The lift synthesiser: a lifter and a bar with exact truth, and clips painted from them."""
 
-from keen_kettle.core.simulate.bar_path import FAULT_DEGREES, BarPath, LiftScript, bar_path
+from keen_kettle.core.simulate.bar_path import (
+    BODY_FAULTS,
+    FAULT_DEGREES,
+    BarPath,
+    LiftScript,
+    bar_path,
+)
 from keen_kettle.core.simulate.body import LANDMARKS, Body, Pose
 from keen_kettle.core.simulate.camera import Camera
 from keen_kettle.core.simulate.figure import Figure, FigurePose, KeyPosition, figure_of
@@ -9,6 +15,7 @@ from keen_kettle.core.simulate.lift import SimulatedLift, simulate_lift
 from keen_kettle.core.simulate.scene import Look
 
 __all__ = [
+    "BODY_FAULTS",
     "FAULT_DEGREES",
     "LANDMARKS",
     "BarPath",

@@ -14,15 +14,16 @@ from scipy.interpolate import PchipInterpolator
 from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.simulate.body import Body
 
-__all__ = ["FAULT_DEGREES", "BarPath", "Chain", "LiftScript", "bar_path"]
+__all__ = ["BODY_FAULTS", "FAULT_DEGREES", "BarPath", "Chain", "LiftScript", "bar_path"]
 
 Array = NDArray[np.float64]
 
-FAULT_DEGREES = (
-    *("loop", "bounce-forward", "rushed-first-pull", "deep-rebend"),
-    *("hips-shoot", "incomplete-hip", "early-arms", "early-toes", "jump-forward"),
-    "dip-forward",
+FAULT_DEGREES = ("loop", "bounce-forward", "rushed-first-pull", "deep-rebend")
+"""Faults of the bar's path ..."""
+BODY_FAULTS = (
+    *("hips-shoot", "incomplete-hip", "early-arms", "early-toes", "jump-forward", "dip-forward"),
 )
+"""... and of the body."""
 
 
 @dataclass(frozen=True)

@@ -3,11 +3,13 @@
 from PyQt6.QtWidgets import QApplication, QSizePolicy, QWidget
 
 from keen_kettle.core.units import show_kg
+from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.parts import column, label, row
 from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.widgets.film_view import FilmView
+from keen_kettle.desk.widgets.moments import Moments
 from keen_kettle.desk.widgets.path_lane import PathLane
 from keen_kettle.desk.widgets.rep_bar import RepBar
 from keen_kettle.desk.widgets.rhythm import Rhythm
@@ -25,23 +27,25 @@ class ReviewStation(QWidget):
         model: ReviewModel,
         offers: PrescribeModel,
         hand: HandModel,
+        body: BodyModel,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self._model = model
         self.title = label("", "lead", wrap=False)
-        self.film = FilmView(model, hand)
+        self.film = FilmView(model, hand, body)
         self.lane = PathLane(model, self.film)
         self.transport = Transport(model)
+        self.moments = Moments(model)
         self.rhythm = Rhythm(model, hand)
-        self.rhythm.setFixedHeight(176)
-        self.say = SayCard(model, offers, hand)
+        self.rhythm.setFixedHeight(160)
+        self.say = SayCard(model, offers, hand, body)
         self.film.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         picture = row(self.film, self.lane, spacing=2)
         self.reps = RepBar(model)
         above = row(self.title, self.reps, spacing=12)
         above.setStretch(0, 1)
-        left = column(above, picture, self.transport, self.rhythm, spacing=6)
+        left = column(above, picture, self.transport, self.moments, self.rhythm, spacing=6)
         left.setStretch(1, 1)
         whole = row(left, self.say, spacing=12, margin=12)
         whole.setStretch(0, 1)

@@ -16,9 +16,11 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
+from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour
+from keen_kettle.desk.widgets.body_marks import paint_body
 from keen_kettle.desk.widgets.film_marks import (
     Ellipse,
     ellipse_of,
@@ -52,6 +54,8 @@ HINTS = {
     "proposed": "Is this the near plate? A takes it; or mark it yourself",
     "click": "Click the bar’s centre; Enter takes the ring; C ends",
     "measure": "Drag from one point to the other, a known distance apart",
+    "seed": "Drag from the lifter’s hip to the shoulder",
+    "facing": "The lifter seems to look the other way: F turns it round",
 }
 
 
@@ -80,11 +84,18 @@ class FilmView(QWidget):
 
     placed = pyqtSignal()
 
-    def __init__(self, model: ReviewModel, hand: HandModel, parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        model: ReviewModel,
+        hand: HandModel,
+        body: BodyModel,
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
-        self._model, self._hand = model, hand
+        self._model, self._hand, self._body = model, hand, body
         self._image: QImage | None = None
         self._grip = ""
+        self._grip_away = (0.0, 0.0)
         self._grip_from = Ellipse(0.0, 0.0, 0.0, 1.0, 0.0)
         self._loupe_at: tuple[float, float] | None = None
         self.setMinimumSize(320, 240)
@@ -95,6 +106,7 @@ class FilmView(QWidget):
         for signal in (model.mark_changed, model.tracking_changed, model.answer_changed):
             signal.connect(self.update)
         hand.changed.connect(self._on_marking)
+        body.changed.connect(self._on_marking)
         model.tracking_progress.connect(lambda _share: self.update())
         model.marking_changed.connect(self._on_marking)
         model.clip_changed.connect(self._on_clip)
@@ -127,6 +139,7 @@ class FilmView(QWidget):
 
     def _on_marking(self) -> None:
         aiming = self._model.marking or self._hand.clicking or self._hand.measuring
+        aiming = aiming or self._body.seeding
         self.setCursor(Qt.CursorShape.CrossCursor if aiming else Qt.CursorShape.ArrowCursor)
         if aiming:
             self.setFocus()
@@ -149,6 +162,9 @@ class FilmView(QWidget):
         elif self._hand.measuring:
             self._grip = "line"
             self._hand.draw_line((x, y, x, y))
+        elif self._body.seeding:
+            self._grip = "trunk"
+            self._body.draw_line((x, y, x, y))
         else:
             self._take_hold(event.position(), x, y)
 
@@ -158,6 +174,10 @@ class FilmView(QWidget):
         self._grip = self._grip_at(spot, shown)
         if self._grip == "point":
             self._hand.draw_point(*(self._hand.track_point or (x, y)))
+        elif self._grip == "joint":
+            held = self._body.place(self._body.chosen, self._model.frame)
+            self._grip_away = (x - held[0], y - held[1]) if held is not None else (0.0, 0.0)
+            self._body.changed.emit()
         elif not self._grip and self._model.marking:
             self._model.draw_mark(x, y, 0.0)
             self._grip, shown = "rim", Ellipse(x, y, 0.0, 1.0, 0.0)
@@ -178,6 +198,11 @@ class FilmView(QWidget):
             self._hand.draw_line((*self._hand.line[:2], x, y))
         elif self._grip == "point":
             self._hand.draw_point(x, y)
+        elif self._grip == "trunk" and self._body.line is not None:
+            self._body.draw_line((*self._body.line[:2], x, y))
+        elif self._grip == "joint":
+            away = self._grip_away
+            self._body.draw_point(self._body.chosen, x - away[0], y - away[1])
         elif self._grip == "rim":
             self._model.draw_mark(begin.x, begin.y, float(np.hypot(x - begin.x, y - begin.y)))
         elif self._grip == "centre":
@@ -192,6 +217,10 @@ class FilmView(QWidget):
             self._hand.keep_line()
         elif grip == "point":
             self._hand.keep_point()
+        elif grip == "trunk":
+            self._body.keep_line()
+        elif grip == "joint":
+            self._body.keep_point()
         elif grip and self._model.draft is not None:
             self._model.keep_mark()
         self.update()
@@ -265,10 +294,13 @@ class FilmView(QWidget):
             away = float(np.hypot(point.x() - centre.x(), point.y() - centre.y()))
             if shown.narrow > 0.98 and abs(away - shown.r * placing.zoom) < GRIP_PX / 2:
                 return "rim"
+        if self._model.marking or self._model.tracking:
+            return ""
         here = self._hand.track_point
-        if here is not None and not self._model.marking and not self._model.tracking:
-            return "point" if _near(point, placing.to_widget(*here)) else ""
-        return ""
+        if here is not None and _near(point, placing.to_widget(*here)):
+            return "point"
+        self._body.chosen = self._body.nearest(*placing.to_film(point), GRIP_PX / placing.zoom)
+        return "joint" if self._body.chosen else ""
 
     # Painting
 
@@ -285,6 +317,7 @@ class FilmView(QWidget):
         painter.drawImage(size, self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_paths(painter, placing)
+        self._paint_body(painter, placing)
         self._paint_hand(painter, placing)
         hint = self._hint()
         if hint:
@@ -298,6 +331,10 @@ class FilmView(QWidget):
             return "click"
         if self._hand.measuring:
             return "measure"
+        if self._body.seeding:
+            return "seed"
+        if self._body.facing_seen is not None and not self._model.marking:
+            return "facing"
         if self._hand.proposed is not None and self._model.mark_here is None:
             return "proposed"
         if self._model.marking:
@@ -323,6 +360,17 @@ class FilmView(QWidget):
             painter.setPen(QPen(colour("shade"), 1.5))
             painter.drawEllipse(QPointF(*points[frame]), 5, 5)
             painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _paint_body(self, painter: QPainter, placing: Placing) -> None:
+        body, frame = self._body.track, self._model.frame
+        if body is None or not self._body.shown or self._model.marking or frame >= len(body):
+            return
+
+        def place(name: str) -> QPointF | None:
+            spot = self._body.place(name, frame)
+            return placing.to_widget(*spot) if spot is not None else None
+
+        paint_body(painter, body, frame, place, self._body.chosen)
 
     def _paint_hand(self, painter: QPainter, placing: Placing) -> None:
         """Marks and what is being drawn, in the film's place; then the handles."""
@@ -356,6 +404,10 @@ class FilmView(QWidget):
             painter.setBrush(colour("brass"))
             for mark in hand.clicked:
                 painter.drawEllipse(QPointF(mark.x_px, mark.y_px), 2.5 / enlarged, 2.5 / enlarged)
+        if self._body.line is not None:
+            x1, y1, x2, y2 = self._body.line
+            painter.setPen(QPen(colour("brass"), 2 / enlarged))
+            painter.drawLine(QPointF(x1, y1), QPointF(x2, y2))
         points = model.clip.scale_points if model.clip is not None else None
         if hand.line is not None or (points is not None and model.clip.scale_by == "points"):  # type: ignore[union-attr]
             x1, y1, x2, y2 = hand.line or points[:4]  # type: ignore[index]

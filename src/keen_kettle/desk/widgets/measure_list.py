@@ -51,8 +51,11 @@ class MeasureModel(QAbstractTableModel):
                 return "–"
             if measure.unit == IN_DIAMETERS:
                 return f"{measure.value:.2f} ± {measure.sigma:.2f} diam.".replace("-", "−")
-            return show_measure(measure.value, measure.sigma, words)
+            shown = show_measure(measure.value, measure.sigma, words)
+            return f"≈ {shown}" if measure.assumed else shown
         if role == Qt.ItemDataRole.ToolTipRole:
+            if measure.assumed:
+                return f"{words.meaning}\n≈ rests on a point that was not seen but assumed."
             return f"{words.meaning}\nNot known: {measure.why}." if missing else words.meaning
         if role == Qt.ItemDataRole.ForegroundRole:
             return colour("quiet") if missing or index.column() == 0 else colour("chalk")

@@ -21,11 +21,12 @@ from PyQt6.QtGui import (
     QPolygonF,
     QResizeEvent,
 )
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QToolTip, QWidget
 
 from keen_kettle.core.analysis import Assessment
-from keen_kettle.core.motion import first_event
+from keen_kettle.core.motion import event_name, first_event
 from keen_kettle.core.track import State
+from keen_kettle.desk.event_model import EventModel
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour, font
@@ -35,6 +36,7 @@ __all__ = ["Axes", "Rhythm"]
 Array = NDArray[np.float64]
 
 LEFT, RIGHT, TOP, BOTTOM = 56, 56, 26, 34
+FLAG_PX = 6
 BANDS = (
     ("first pull", "lift_off", "first_pull_end"),
     ("transition", "first_pull_end", "power_position"),
@@ -87,6 +89,9 @@ class Rhythm(QWidget):
     def __init__(self, model: ReviewModel, hand: HandModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._model, self._hand = model, hand
+        self._moves = EventModel(model, self)
+        self._flag = ""
+        self.setMouseTracking(True)
         self._whole = False
         self._picture: QPixmap | None = None
         self.setAccessibleName("Time line: upward velocity and height")
@@ -152,7 +157,7 @@ class Rhythm(QWidget):
         end = float(times[-1] + np.median(np.diff(times))) if len(times) > 1 else 1.0
         if self._whole or answer is None or "peak_velocity" not in answer.events:
             return 0.0, end
-        times_s = [event.t_s for event in answer.events.values()]
+        times_s = [one.t_s for name, one in answer.events.items() if name != "stand"]
         first, last = min(times_s), max(times_s)
         return max(first - 0.4, 0.0), min(last + 0.7, end)
 
@@ -165,11 +170,64 @@ class Rhythm(QWidget):
     # Going there
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        self.mouseMoveEvent(event)
+        if event is not None:
+            self._flag = self.flag_at(event.position())
+            if not self._flag:
+                self.mouseMoveEvent(event)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None and event.buttons() & Qt.MouseButton.LeftButton:
-            self._model.show_time(self.axes.time(event.position().x()))
+        if event is None:
+            return
+        if not event.buttons() & Qt.MouseButton.LeftButton:
+            self._hover(event)
+            return
+        t_s = self.axes.time(event.position().x())
+        if self._flag:
+            frame = int(np.argmin(np.abs(self._model.times_s - t_s)))
+            self._moves.move(self._flag, frame)
+        else:
+            self._model.show_time(t_s)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self._flag:
+            self._flag = ""
+            self._moves.keep()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        """A flag that was moved goes back to where the program finds it."""
+        flag = self.flag_at(event.position()) if event is not None else ""
+        if flag:
+            self._moves.free(flag)
+
+    def flag_spots(self) -> dict[str, QPointF]:
+        """Where each event's flag can be taken hold of."""
+        answer = self._model.answer
+        if answer is None:
+            return {}
+        axes = self.axes
+        foot = axes.box.bottom() - FLAG_PX
+        return {name: QPointF(axes.x(one.t_s), foot) for name, one in answer.events.items()}
+
+    def flag_at(self, point: QPointF) -> str:
+        """The event whose flag is at a place, or ""."""
+        spots = self.flag_spots()
+        near = [
+            name
+            for name, spot in spots.items()
+            if abs(spot.x() - point.x()) <= FLAG_PX and abs(spot.y() - point.y()) <= FLAG_PX + 2
+        ]
+        return min(near, key=lambda name: abs(spots[name].x() - point.x()), default="")
+
+    def _hover(self, event: QMouseEvent) -> None:
+        flag, answer = self.flag_at(event.position()), self._model.answer
+        shape = Qt.CursorShape.SizeHorCursor if flag else Qt.CursorShape.ArrowCursor
+        self.setCursor(shape)
+        if flag and answer is not None:
+            one = answer.events[flag]
+            words = event_name(flag, self._model.settings().derivative.family)
+            source = "set by hand" if one.source == "by hand" else f"from the {one.source}"
+            text = f"{words}: {one.t_s:.2f} ± {one.sigma_s:.2f} s, {source}. Drag to move it."
+            QToolTip.showText(event.globalPosition().toPoint(), text, self)
 
     # Painting
 
@@ -208,6 +266,7 @@ class Rhythm(QWidget):
             self._paint_bands(painter, axes, answer)
             self._paint_doubt(painter, axes)
             self._paint_curves(painter, axes, answer)
+            self._paint_flags(painter, axes, answer)
             painter.setClipping(False)
             self._paint_peak(painter, axes, answer)
         self._paint_axes(painter, axes)
@@ -325,6 +384,21 @@ class Rhythm(QWidget):
             painter.drawPath(
                 _path([QPointF(axes.x(t[k]), axes.y_height(heights[k])) for k in span])
             )
+
+    def _paint_flags(self, painter: QPainter, axes: Axes, answer: Assessment) -> None:
+        """A pole and a flag for each event: chalk from the bar, hollow from the body, brass by hand."""
+        for name, spot in self.flag_spots().items():
+            source = answer.events[name].source
+            tone = "brass" if source == "by hand" else "chalk"
+            painter.setPen(QPen(colour(tone, 0.8), 1))
+            painter.drawLine(
+                QPointF(spot.x(), axes.box.top()), QPointF(spot.x(), axes.box.bottom())
+            )
+            painter.setPen(QPen(colour(tone), 1.5))
+            painter.setBrush(colour("raised" if source == "body" else tone))
+            ends = (QPointF(-5, 6), QPointF(5, 6), QPointF(0, -5))
+            painter.drawPolygon(QPolygonF([spot + end for end in ends]))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _paint_peak(self, painter: QPainter, axes: Axes, answer: Assessment) -> None:
         measure, event = answer.measures["peak_velocity"], answer.events.get("peak_velocity")

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 from keen_kettle.core.analysis import Assessment
 from keen_kettle.core.faults import Finding
 from keen_kettle.core.plan import Prescription
+from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.parts import Soon, button, clear, column, label, row, with_picture
 from keen_kettle.desk.prescribe_model import PrescribeModel
@@ -41,10 +42,11 @@ class SayCard(QFrame):
         model: ReviewModel,
         offers: PrescribeModel,
         hand: HandModel,
+        body: BodyModel,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self._model, self._offers, self._hand = model, offers, hand
+        self._model, self._offers, self._hand, self._body = model, offers, hand, body
         self.setProperty("role", "card")
         self.setFixedWidth(344)
         self._said = QVBoxLayout()
@@ -53,6 +55,8 @@ class SayCard(QFrame):
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setRange(0, 1000)
+        self.body_words = label("", "small")
+        self.body_words.setVisible(False)
         self.setup = SetupFields(model, hand)
         self.measures = MeasureList(model)
         self.check = CheckList(model)
@@ -65,7 +69,7 @@ class SayCard(QFrame):
         inside = QWidget()
         inside.setLayout(
             column(
-                *(self._said, self.progress, self._measures_fold),
+                *(self._said, self.progress, self.body_words, self._measures_fold),
                 *(self._tools_fold, self._setup_fold, self._check_fold),
                 spacing=10,
                 margin=14,
@@ -88,6 +92,9 @@ class SayCard(QFrame):
         model.tracking_progress.connect(lambda share: self.progress.setValue(int(1000 * share)))
         offers.changed.connect(self._soon.ask)
         hand.changed.connect(self._on_mark)
+        body.changed.connect(self._say_body)
+        body.progress.connect(self._say_body)
+        model.answer_changed.connect(self._say_body)
         self._rebuild()
 
     def _on_mark(self) -> None:
@@ -124,6 +131,19 @@ class SayCard(QFrame):
         self._tools_fold.setVisible(state == "answer")
         self.progress.setVisible(state == "tracking")
         self.rebuilt.emit()
+
+    def _say_body(self, share: float = 0.0) -> None:
+        """One line on the lifter's landmarks: being looked for, found, or why not."""
+        body, words = self._body, ""
+        if self._model.answer is not None:
+            if body.searching:
+                words = f"Looking for the lifter’s body: {100 * share:.0f} %"
+            elif body.why_not:
+                words = f"{body.why_not} Angles come from points set by hand."
+            elif body.track is None and body.sightings is not None:
+                words = "Nobody was found. Show where the lifter is (Ctrl+Shift+K)."
+        self.body_words.setText(words)
+        self.body_words.setVisible(bool(words))
 
     def _which(self) -> str:
         model = self._model

@@ -64,15 +64,6 @@ class Normal:
         weight = np.where(robust, _cauchy(off / sigma), 1.0) / sigma**2
         self._add(np.arange(self._n), _columns(a, b, c), rows, off, weight)
 
-    def hold_distance(self, a: int, place: Array, distance: float, sigma: Array) -> None:
-        """Point a stays so far from a given place (n, 2); sigma (n,), endless where it does not."""
-        held = np.isfinite(place[:, 0]) & np.isfinite(sigma)
-        way = np.where(held[:, None], self._points[:, a] - place, 1.0)
-        apart = np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-9)
-        safe = np.where(held, sigma, 1.0)
-        weight = np.where(held, _cauchy((distance - apart) / safe) / safe**2, 0.0)
-        self._add(np.arange(self._n), _columns(a), way / apart[:, None], distance - apart, weight)
-
     def stand(self, a: int, sigma: Array, robust: Mask) -> None:
         """Point a does not move from look to look (n - 1,), but for sudden steps where robust."""
         if self._n < 2:

@@ -39,6 +39,10 @@ SEEN_SIGMA = dict(
     zip(LANDMARKS, (0.020, 0.018, 0.014, 0.012, 0.014, 0.012, 0.016, 0.018, 0.012), strict=True)
 )
 """How far off a sighting usually is, as a share of the body."""
+STATED_SIGMA = dict(
+    zip(LANDMARKS, (0.030, 0.020, 0.020, 0.010, 0.014, 0.021, 0.022, 0.030, 0.012), strict=True)
+)
+"""How far off a solved point is that was seen, each way (RMS on rendered films of other seeds)."""
 RIGID = {
     ("toe", "heel"): 0.010,
     ("heel", "ankle"): 0.008,
@@ -61,16 +65,17 @@ SHARES = {
 """Usual lengths as shares of the body, where a clip does not show them (Body's segment table)."""
 ACCELERATION = dict(zip(LANDMARKS, (12.0, 12.0, 9.0, 9.0, 8.0, 8.0, 18.0, 18.0, 10.0), strict=True))
 """Usual accelerations, bodies per second squared."""
-STEP = {"toe": 0.0008, "heel": 0.003}
+STEP = {"toe": 0.0008, "heel": 0.012}
 """A standing foot moves no more than this from look to look (robust: steps may be large)."""
 FLOOR_SIGMA = {"toe": 0.006, "heel": 0.006, "ankle": 0.010}
 """Feet stand at the height at which they mostly do; heels are held there only while unseen."""
 ASTRIDE = 0.3
 """Feet seen so far apart: which of them is the near one cannot be told."""
-GRIP, GRIP_SIGMA = 0.04, 0.025
-"""The wrist of a hand on the bar lies this far from the bar's middle ..."""
-LET_GO = 0.35
+GRIP_SIGMA = 0.035
+"""The wrist of a hand on the bar lies about so far from the bar's middle ..."""
+LET_GO = 0.6
 """... and a hand that is seen this far from it has let go."""
+VOTES = 11
 UPPER_ARM, FOREARM, ARM_SIGMA = 0.25, 0.29, 0.01
 ARM_SHARE, ARM_SHARE_SIGMA = 0.9, 0.03
 """Arms lean out of the picture: they look shorter than they are, both halves alike."""
@@ -303,11 +308,25 @@ def _covered(e: _Evidence, points: Array) -> Mask:
     return hidden
 
 
+def _grip(e: _Evidence) -> tuple[Array, Array]:
+    """Targets (n, 9, 2) and sigmas (n, 9) that hold the wrist at the bar."""
+    target = np.full((len(e.nodes), COUNT, 2), np.nan)
+    target[:, K["wrist"]] = e.bar
+    sigma = np.full((len(e.nodes), COUNT), np.inf)
+    sigma[_gripping(e), K["wrist"]] = GRIP_SIGMA
+    return target, sigma
+
+
 def _gripping(e: _Evidence) -> Mask:
     """Looks in which the hand is on the bar, as far as can be seen."""
     away = np.hypot(*(e.seen[:, K["wrist"]] - e.bar).T)
     with np.errstate(invalid="ignore"):
-        return np.asarray(np.isfinite(e.bar[:, 0]) & ~(away > LET_GO))
+        near = (~(away > LET_GO)).astype(float)
+    # One wild sighting is no hand that lets go: the looks round it vote.
+    votes = np.convolve(near, np.ones(VOTES), mode="same") / np.convolve(
+        np.ones(len(near)), np.ones(VOTES), mode="same"
+    )
+    return np.asarray(np.isfinite(e.bar[:, 0]) & (votes >= 0.5))
 
 
 def _seen_sigma(e: _Evidence, covered: Mask, fits: Mask) -> Array:
@@ -348,7 +367,7 @@ def _better(
     normal.pull(e.seen, seen_sigma, robust=True)
     for (a, b), sigma in RIGID.items():
         normal.hold_length(K[a], K[b], lengths[a, b], sigma)
-    normal.hold_distance(K["wrist"], e.bar, GRIP, np.where(_gripping(e), GRIP_SIGMA, np.inf))
+    normal.pull(*_grip(e), robust=False)
     shoulder, elbow, wrist = K["shoulder"], K["elbow"], K["wrist"]
     normal.hold_length(shoulder, elbow, UPPER_ARM, ARM_SIGMA, at_most=True)
     normal.hold_length(elbow, wrist, FOREARM, ARM_SIGMA, at_most=True)
@@ -403,7 +422,7 @@ def _in_proportion(e: _Evidence, lengths: dict[tuple[str, str], float]) -> Mask:
 
 def _sigma(e: _Evidence, state: NDArray[np.uint8]) -> Array:
     """Standard uncertainty (n, 9), bodies: more, the longer a point has not been seen."""
-    usual = np.array([SEEN_SIGMA[name] for name in LANDMARKS])
+    usual = np.array([STATED_SIGMA[name] for name in LANDMARKS])
     sigma = np.tile(usual, (len(state), 1))
     for k in range(COUNT):
         firm = np.flatnonzero(

@@ -1,0 +1,235 @@
+"""Key positions as pictures in a row; a press, or Alt with its number, goes there."""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QToolTip, QWidget
+
+from keen_kettle.core.clip import ClipIndex, ClipReader
+from keen_kettle.core.errors import KettleError
+from keen_kettle.core.motion import Event, event_name
+from keen_kettle.desk.review_model import ReviewModel
+from keen_kettle.desk.theme import colour, font
+from keen_kettle.desk.workers import Job
+
+__all__ = ["KEY_POSITIONS", "Moments"]
+
+KEY_POSITIONS = (
+    *("lift_off", "dip_start", "dip_bottom", "knee_pass", "power_position", "extension"),
+    *("peak_height", "catch", "lowest", "stand"),
+)
+SHORT = {
+    "lift_off": "start",
+    "dip_start": "rack",
+    "dip_bottom": "dip",
+    "knee_pass": "knee",
+    "power_position": "power",
+    "extension": "extension",
+    "peak_height": "peak",
+    "catch": "catch",
+    "lowest": "lowest",
+    "stand": "stand",
+}
+JERK_SHORT = {"extension": "drive", "catch": "receive", "stand": "recovered"}
+HIGH = 92
+SHOWN_PX = 150
+WIDE = 1.35
+"""How wide a picture is for its height."""
+
+
+@dataclass(frozen=True)
+class _Cut:
+    """Which part of the film the pictures show (pixels)."""
+
+    left: int
+    top: int
+    right: int
+    bottom: int
+
+
+class Moments(QWidget):
+    """The row of pictures."""
+
+    loaded = pyqtSignal()
+
+    def __init__(self, model: ReviewModel, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._model = model
+        self._pictures: dict[tuple[int, _Cut], QImage] = {}
+        self._wanted: list[tuple[int, _Cut]] = []
+        self._loading = False
+        self.setFixedHeight(HIGH)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Key positions")
+        self.setToolTip("Key positions: press one to go there (Alt and its number)")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        model.clip_changed.connect(self._on_clip)
+        model.answer_changed.connect(self._follow)
+        model.frame_shown.connect(lambda _image: self.update())
+        self._clip_id = 0
+        self._follow()
+
+    def sizeHint(self) -> QSize:
+        return QSize(700, HIGH)
+
+    @property
+    def moments(self) -> list[Event]:
+        """The key positions that were found, in the order of the lift."""
+        answer = self._model.answer
+        found = answer.events if answer is not None else {}
+        return [found[name] for name in KEY_POSITIONS if name in found]
+
+    def words(self, event: Event) -> str:
+        clip = self._model.clip
+        jerk = clip is not None and self._model.settings().derivative.family == "jerk"
+        return JERK_SHORT.get(event.name, SHORT[event.name]) if jerk else SHORT[event.name]
+
+    def go(self, number: int) -> None:
+        """Go to the key position of that number, from 1."""
+        if 1 <= number <= len(self.moments):
+            self._model.go_to_frame(self.moments[number - 1].frame)
+
+    def boxes(self) -> list[QRectF]:
+        """Where each picture stands."""
+        count = len(self.moments)
+        if not count:
+            return []
+        wide = min((self.width() - 4.0 * (count - 1)) / count, 130.0)
+        return [QRectF(k * (wide + 4), 0, wide, self.height()) for k in range(count)]
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            for number, box in enumerate(self.boxes(), 1):
+                if box.contains(event.position()):
+                    self.go(number)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        for number, (box, moment) in enumerate(zip(self.boxes(), self.moments, strict=True), 1):
+            if box.contains(event.position()):
+                family = self._model.settings().derivative.family
+                words = event_name(moment.name, family)
+                text = f"{words} (Alt+{number}): {moment.t_s:.2f} s, from the {moment.source}"
+                QToolTip.showText(
+                    event.globalPosition().toPoint(), text.replace("the by hand", "hand")
+                )
+
+    # Pictures
+
+    def _on_clip(self) -> None:
+        number = self._model.clip.id if self._model.clip is not None else 0
+        if number != self._clip_id:
+            self._clip_id = number
+            self._pictures.clear()
+            self._follow()
+
+    def _follow(self) -> None:
+        """Show what is there; fetch what is missing."""
+        self.setVisible(bool(self.moments))
+        cuts = [(event.frame, self._cut(event.frame)) for event in self.moments]
+        self._wanted = [(frame, cut) for frame, cut in cuts if cut is not None]
+        self._load()
+        self.update()
+
+    def _cut(self, frame: int) -> _Cut | None:
+        """The part of the film round the lifter: as high as the lift, in the boxes' proportion."""
+        index, track, body = self._model.index, self._model.track, self._model.body
+        if index is None or track is None or not np.isfinite(track.x_px).any():
+            return None
+        r = max(track.rim.axes_px)
+        top, foot = float(np.nanmin(track.y_px)) - 1.2 * r, float(np.nanmax(track.y_px)) + 1.2 * r
+        middle = float(np.interp(frame, *_known(track.x_px)))
+        if body is None:
+            top = min(top, foot - 8 * r)
+        elif np.isfinite(body.y_px).any():
+            low, high = np.nanquantile(body.y_px, [0.01, 0.99])
+            top, foot = min(top, float(low) - 0.8 * r), max(foot, float(high) + 0.3 * r)
+            if frame < len(body) and np.isfinite(body.x_px[frame]).any():
+                middle = (middle + float(np.nanmean(body.x_px[frame]))) / 2
+        top, foot = max(top, 0.0), min(foot, float(index.height_px))
+        half = 0.5 * (foot - top) * WIDE
+        left, right = max(int(middle - half), 0), min(int(middle + half), index.width_px)
+        return _Cut(left, int(top), right, int(foot))
+
+    def _load(self) -> None:
+        index = self._model.index
+        missing = [want for want in self._wanted if want not in self._pictures]
+        if index is None or not missing or self._loading:
+            return
+        self._loading = True
+        ratio = self.devicePixelRatioF()
+
+        def work(_job: Job) -> dict[tuple[int, _Cut], QImage]:
+            return _fetch(index, missing, ratio)
+
+        def done(found: dict[tuple[int, _Cut], QImage]) -> None:
+            self._loading = False
+            self._pictures.update(found)
+            self.update()
+            self.loaded.emit()
+            if any(want not in self._pictures for want in self._wanted) and found:
+                self._load()
+
+        def failed(_reason: str) -> None:
+            self._loading = False
+
+        self._model.desk.jobs.start(work, done, failed)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.setFont(font("small"))
+        for number, (box, moment) in enumerate(zip(self.boxes(), self.moments, strict=True), 1):
+            here, cut = moment.frame == self._model.frame, self._cut(moment.frame)
+            painter.fillRect(box, colour("shade"))
+            picture = self._pictures.get((moment.frame, cut)) if cut is not None else None
+            if picture is not None:
+                high = box.height() - 18
+                wide = min(picture.width() / picture.height() * high, box.width())
+                high = wide * picture.height() / picture.width()
+                spot = QRectF(box.center().x() - wide / 2, box.top(), wide, high)
+                painter.drawImage(spot, picture)
+            foot = QRectF(box.left(), box.bottom() - 18, box.width(), 18)
+            painter.fillRect(foot, colour("raised"))
+            painter.setPen(colour("brass" if here else "ink"))
+            words = painter.fontMetrics().elidedText(
+                f"{number} {self.words(moment)}", Qt.TextElideMode.ElideRight, int(box.width()) - 4
+            )
+            painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, words)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(colour("brass" if here else "edge"), 2 if here else 1))
+            painter.drawRect(box.adjusted(1, 1, -1, -1))
+
+
+def _known(values: NDArray[np.float64]) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
+    """The frames whose value is known, and these values."""
+    frames = np.flatnonzero(np.isfinite(values))
+    return frames, values[frames]
+
+
+def _fetch(
+    index: ClipIndex, wanted: list[tuple[int, _Cut]], ratio: float
+) -> dict[tuple[int, _Cut], QImage]:
+    """The pictures of some frames, cut and made small."""
+    found = {}
+    with ClipReader(index) as reader:
+        for frame, cut in sorted(wanted, key=lambda want: want[0]):
+            try:
+                whole = reader.frame(frame).bgra()
+            except KettleError:
+                continue
+            part = whole[cut.top : cut.bottom, cut.left : cut.right]
+            scale = SHOWN_PX * ratio / part.shape[0]
+            small = np.ascontiguousarray(
+                cv2.resize(part, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+            )
+            high, wide = small.shape[:2]
+            image = QImage(small.tobytes(), wide, high, 4 * wide, QImage.Format.Format_RGB32)
+            found[frame, cut] = image.copy()
+    return found
