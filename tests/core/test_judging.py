@@ -91,9 +91,14 @@ class TestCauses(unittest.TestCase):
             self.assertEqual(cause.others, ())
 
     def test_the_way_may_pass_through_what_the_clip_cannot_judge(self) -> None:
-        cause = find_cause([self.finding("loop", 3), self.finding("deep-rebend")], CONTENT)
+        bar_alone = frozenset({"deep-rebend", "loop"})
+        found = [self.finding("loop", 3), self.finding("deep-rebend")]
+        cause = find_cause(found, CONTENT, bar_alone)
         assert cause is not None
         self.assertEqual(cause.chief.fault, "deep-rebend")
+        seen_and_fine = find_cause(found, CONTENT, bar_alone | {"incomplete-hip"})
+        assert seen_and_fine is not None
+        self.assertEqual(seen_and_fine.chains, (), "a hip that was finished passes nothing on")
         self.assertEqual(cause.chains, (("deep-rebend", "incomplete-hip", "loop"),))
 
     def test_a_close_call_does_not_explain_a_plain_fault(self) -> None:

@@ -61,6 +61,7 @@ class Jobs(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._running: set[Job] = set()
+        self._closed = False
 
     def start(
         self,
@@ -71,6 +72,8 @@ class Jobs(QObject):
         cancelled: Callable[[], None] | None = None,
     ) -> Job:
         job = Job(work, self)
+        if self._closed:  # the window is going; what comes back would find nobody
+            return job
         job.done.connect(done)
         job.failed.connect(failed)
         if progress is not None:
@@ -88,6 +91,8 @@ class Jobs(QObject):
         return bool(self._running)
 
     def stop_all(self) -> None:
+        """Stop all work and start none any more."""
+        self._closed = True
         for job in list(self._running):
             job.stop()
         for job in list(self._running):

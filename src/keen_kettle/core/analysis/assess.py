@@ -148,7 +148,7 @@ def assess(
         measures,
         tuple(findings),
         tuple(praise(true, family, content, findings)),
-        find_cause(findings, content),
+        find_cause(findings, content, _judged(true, family, content)),
         tuple(
             _notes(track, scale, events, settings, clock)
             + _rep_notes(reps, number)
@@ -158,6 +158,16 @@ def assess(
         reps,
         number,
         moving,
+    )
+
+
+def _judged(measures: dict[str, Measure], family: str, content: Content) -> frozenset[str]:
+    """The faults for which this clip gives at least one firm measure."""
+    firm = {name for name, one in measures.items() if one.value is not None and not one.assumed}
+    return frozenset(
+        name
+        for name, fault in content.faults.items()
+        if any(family in rule.families and rule.measure in firm for rule in fault.rules)
     )
 
 

@@ -25,11 +25,18 @@ class Diagnosis:
     others: tuple[Finding, ...]
 
 
-def find_cause(findings: list[Finding], content: Content) -> Diagnosis | None:
-    """The one thing to correct first; None when nothing was found."""
+def find_cause(
+    findings: list[Finding], content: Content, judged: frozenset[str] | None = None
+) -> Diagnosis | None:
+    """The one thing to correct first; None when nothing was found.
+
+    `judged` are the faults that this clip can judge; without it, all that have rules.
+    """
+    if judged is None:
+        judged = frozenset(name for name, fault in content.faults.items() if fault.rules)
     if not findings:
         return None
-    explained = {finding.fault: _ways(finding, findings, content) for finding in findings}
+    explained = {finding.fault: _ways(finding, findings, content, judged) for finding in findings}
     reached = {target for ways in explained.values() for target in ways}
 
     def order(finding: Finding) -> tuple[bool, bool, bool, int, int, float]:
@@ -49,7 +56,9 @@ def find_cause(findings: list[Finding], content: Content) -> Diagnosis | None:
     return Diagnosis(chief, tuple(ways.values()), others)
 
 
-def _ways(start: Finding, findings: list[Finding], content: Content) -> dict[str, tuple[str, ...]]:
+def _ways(
+    start: Finding, findings: list[Finding], content: Content, judged: frozenset[str]
+) -> dict[str, tuple[str, ...]]:
     """The shortest way from one finding to each other that it explains."""
     plain = {finding.fault: finding for finding in findings}
     ways: dict[str, tuple[str, ...]] = {start.fault: (start.fault,)}
@@ -57,7 +66,7 @@ def _ways(start: Finding, findings: list[Finding], content: Content) -> dict[str
     while queue:
         here = queue.pop(0)
         for after in content.faults[here].leads_to:
-            passable = after in plain or not content.faults[after].rules
+            passable = after in plain or after not in judged
             if after not in ways and passable:
                 ways[after] = (*ways[here], after)
                 queue.append(after)

@@ -85,7 +85,8 @@ def _judge_fault(
         if measure.sigma is None or measure.frame is None or not np.isfinite(measure.value):
             continue
         past = rule.past(measure.value)
-        if past > 0:
+        # What rests on a point that was not seen must be past the line by more than its doubt.
+        if past > (measure.sigma if measure.assumed else 0.0):
             trust = _confidence_near(confidence, measure.frame)
             trust *= ASSUMED_TRUST if measure.assumed else 1.0
             seen.append((past / rule.width * trust, trust, _evidence(rule, measure)))

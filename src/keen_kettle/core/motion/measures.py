@@ -84,12 +84,12 @@ def _measure(
     def missing(why: str) -> Measure:
         return Measure(rule.id, None, None, rule.unit, None, why)
 
+    if derivative.family == "jerk" and {"lift_off", "power_position"} & set(rule.needs):
+        return missing("a jerk has no pull")
     if rule.floor_only and derivative.start != "floor":
         return missing("a lift from the hang or from blocks has no first pull")
     if rule.catch_only and not derivative.has_catch:
         return missing("a pull has no catch")
-    if derivative.family == "jerk" and {"lift_off", "power_position"} & set(rule.needs):
-        return missing("a jerk has no pull")
     absent = [name for name in rule.needs if name not in frames]
     if absent:
         return missing(

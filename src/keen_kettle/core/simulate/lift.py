@@ -125,6 +125,7 @@ class SimulatedLift:
         tallest = script.body.standing_shoulder_m() + 0.04 * script.body.stature_m * float(
             np.clip(heel_m / 0.07, 0.0, 1.0)
         )
+        tallest -= 0.03 * script.degree("incomplete-hip")
         straight = arm * self._bent_arm(t_s)
         hanging = bar[1] + float(np.sqrt(max(straight**2 - ahead_m**2, 0.0)))
         pulling = np.array([bar[0] + ahead_m, -_soft_max(-hanging, -tallest, 0.02)])
@@ -166,7 +167,7 @@ def simulate_lift(script: LiftScript) -> SimulatedLift:
         (events["lift_off"], 6.0 if hang else 18.0, 0.0, 0.10 if hang else 0.06),
         (events["first_pull_end"] + 0.02, 4.0 - 3.0 * shoot, 0.0, 0.09 + 0.13 * shoot),
         (events["power_position"], 12.0, 0.004 + 0.05 * toes, 0.03 + 0.03 * short),
-        (events["peak_velocity"], 2.0, 0.07 - 0.03 * short, -0.05 + 0.17 * short),
+        (events["peak_velocity"], 2.0, 0.07 - 0.03 * short, -0.05 + 0.10 * short),
         (events["lowest"], deep, 0.0, -0.03),
         (settle, deep, 0.0, -0.03),
         (path.duration_s - 0.25, 2.0, 0.0, -0.03),

@@ -409,8 +409,8 @@ class Rhythm(QWidget):
         painter.setBrush(colour("ink"))
         painter.drawEllipse(spot, 4, 4)
         painter.setPen(colour("ink"))
-        words = QRectF(spot.x() - 45, spot.y() - 21, 90, 16)
-        painter.drawText(words, Qt.AlignmentFlag.AlignHCenter, f"{measure.value:.2f} m/s")
+        words = QRectF(spot.x() + 9, spot.y() - 10, 90, 16)
+        painter.drawText(words, Qt.AlignmentFlag.AlignLeft, f"{measure.value:.2f} m/s")
 
 
 def _ticks(low: float, high: float, step: float) -> list[float]:

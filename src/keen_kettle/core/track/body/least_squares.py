@@ -55,13 +55,16 @@ class Normal:
             weight = np.where(apart > length, 1 / sigma**2, 0.0)
         self._add(np.arange(self._n), _columns(a, b), rows, length - apart, weight)
 
-    def hold_share(self, a: int, b: int, c: int, share: float, sigma: float, robust: Mask) -> None:
-        """The way from a to b is `share` times that from b to c (a limb turned out of the picture)."""
+    def hold_share(self, a: int, b: int, c: int, share: float, sigma: Array, robust: Mask) -> None:
+        """The way from a to b is `share` times that from b to c (a limb turned out of the picture);
+        sigma (n,), endless where it need not be."""
         first, along = self._way(a, b)
         second, further = self._way(b, c)
         rows = np.concatenate([-along, along + share * further, -share * further], axis=1)
         off = share * second - first
-        weight = np.where(robust, _cauchy(off / sigma), 1.0) / sigma**2
+        held = np.isfinite(sigma)
+        safe = np.where(held, sigma, 1.0)
+        weight = np.where(held, np.where(robust, _cauchy(off / safe), 1.0) / safe**2, 0.0)
         self._add(np.arange(self._n), _columns(a, b, c), rows, off, weight)
 
     def stand(self, a: int, sigma: Array, robust: Mask) -> None:

@@ -80,7 +80,7 @@ UPPER_ARM, FOREARM, ARM_SIGMA = 0.25, 0.29, 0.01
 ARM_SHARE, ARM_SHARE_SIGMA = 0.9, 0.03
 """Arms lean out of the picture: they look shorter than they are, both halves alike."""
 OVERHEAD = 0.25
-"""A bar so far above the shoulder is held on arms that are nearly straight."""
+"""A bar so far above or below the shoulder hangs on arms that are nearly straight."""
 BEHIND = 1.04
 """A point within so many plate radii of its middle lies behind the plate."""
 UNSEEABLE = ("toe", "heel", "ankle", "wrist")
@@ -371,8 +371,10 @@ def _better(
     shoulder, elbow, wrist = K["shoulder"], K["elbow"], K["wrist"]
     normal.hold_length(shoulder, elbow, UPPER_ARM, ARM_SIGMA, at_most=True)
     normal.hold_length(elbow, wrist, FOREARM, ARM_SIGMA, at_most=True)
-    overhead = _gripping(e) & (points[:, shoulder, 1] - e.bar[:, 1] > OVERHEAD)
-    normal.hold_share(shoulder, elbow, wrist, ARM_SHARE, ARM_SHARE_SIGMA, ~overhead)
+    above = points[:, shoulder, 1] - e.bar[:, 1]
+    with np.errstate(invalid="ignore"):
+        stretched = np.where(_gripping(e) & (np.abs(above) > OVERHEAD), ARM_SHARE_SIGMA, np.inf)
+        normal.hold_share(shoulder, elbow, wrist, ARM_SHARE, stretched, ~(above > OVERHEAD))
     for name, step in STEP.items():
         steps = np.where(e.planted[:-1], STILL_SIGMA, step)
         normal.stand(K[name], steps, ~e.planted[:-1])

@@ -1,0 +1,200 @@
+"""The body on the desk: found in the background, dragged, hidden, planted; key positions; moved events."""
+
+from dataclasses import replace
+from unittest import mock
+
+import numpy as np
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+
+from keen_kettle.core.track.body import LANDMARKS, PointState, Sightings, frames_to_look_at
+from keen_kettle.desk import body_model
+from keen_kettle.desk.body_model import BodyModel
+from keen_kettle.desk.window import Window
+from keen_kettle.store import Shelf, database_file
+from tests.desk.base import DeskCase
+from tests.films import TestFilm, film, tracked
+
+K = {name: number for number, name in enumerate(LANDMARKS)}
+
+
+def sightings_of(known: TestFilm) -> Sightings:
+    """What a perfect model would see in a rendered film."""
+    t_s = np.array(known.truth["t_s"])
+    frames = frames_to_look_at(t_s)
+    places = np.stack([np.array(known.truth["landmarks_px"][name]) for name in LANDMARKS], axis=1)
+    both = places[frames][:, None].repeat(2, axis=1).astype(np.float32)
+    sign = 1 if known.truth["facing"] == "right" else -1
+    nose = (both[:, 0, K["ear"], 0] + 20 * sign).astype(np.float32)
+    return Sightings(frames, both, np.ones(both.shape[:3], np.float32), nose)
+
+
+class TestBodyOnTheDesk(DeskCase):
+    def opened(self) -> Window:
+        """A tracked clip whose sightings are in the store."""
+        known = film("struck")
+        self.keep(known)
+        shelf = Shelf(database_file(self.folder))
+        clip = replace(shelf.clips()[0], marks=(known.mark(),))
+        shelf.change_clip(clip)
+        shelf.keep_track(clip, tracked("struck"))
+        shelf.keep_sightings(clip, sightings_of(known))
+        shelf.close()
+        window = self.open()
+        self.open_clip(window)
+        review = window.review
+        self.until(lambda: review.answer is not None, 30)
+        self.done(window)
+        return window
+
+    def done(self, window: Window) -> None:
+        """Wait until nothing is being worked out any more."""
+        quiet = 0
+        while quiet < 5:
+            self.settle()
+            busy = window.desk.jobs.busy or window.review._frames.waiting
+            quiet = 0 if busy else quiet + 1
+
+    def spot(self, window: Window, name: str) -> QPoint:
+        """Where a landmark lies on the screen."""
+        view = window.review_station.film
+        place = window.body.place(name, window.review.frame)
+        assert view.placing is not None and place is not None
+        return view.placing.to_widget(*place).toPoint()
+
+    def test_a_tracked_clip_gets_its_body_events_and_measures(self) -> None:
+        window = self.opened()
+        answer = window.review.answer
+        assert answer is not None
+        self.assertIn("extension", answer.events)
+        self.assertIsNotNone(answer.measures["trunk_start"].value)
+        self.assertEqual(
+            [event.name for event in window.review_station.moments.moments][:2],
+            ["lift_off", "knee_pass"],
+        )
+
+    def test_a_dragged_point_is_kept_all_follows_and_undo_brings_it_back(self) -> None:
+        window = self.opened()
+        review, view = window.review, window.review_station.film
+        assert review.answer is not None and review.body is not None
+        review.go_to_frame(review.answer.events["lowest"].frame)
+        self.done(window)
+        before = review.answer.measures["hip_above_knee"].value
+        here = self.spot(window, "hip")
+        QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=here)
+        for part in (4, 9, 14):
+            QTest.mouseMove(view, here + QPoint(0, -part))
+        QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=here + QPoint(0, -14))
+        self.done(window)
+        assert before is not None and review.body is not None and review.answer is not None
+        self.assertEqual(review.body.state[review.frame, K["hip"]], PointState.BY_HAND)
+        after = review.answer.measures["hip_above_knee"].value
+        assert after is not None
+        self.assertGreater(after, before + 0.02)
+        window.actions_by_id["undo"].trigger()
+        self.done(window)
+        assert review.answer is not None
+        self.assertAlmostEqual(review.answer.measures["hip_above_knee"].value, before, places=6)
+
+    def test_hidden_planted_and_freed_by_keys(self) -> None:
+        window = self.opened()
+        review = window.review
+        assert review.answer is not None
+        review.go_to_frame(review.answer.events["lowest"].frame)
+        self.done(window)
+        view = window.review_station.film
+        QTest.mouseClick(view, Qt.MouseButton.LeftButton, pos=self.spot(window, "knee"))
+        self.done(window)
+        self.assertEqual(window.body.chosen, "knee")
+        window.actions_by_id["body_hide"].trigger()
+        self.done(window)
+        self.assertIsNone(window.body.place("knee", review.frame))
+        self.assertIn("knee", review.answer.measures["hip_above_knee"].why if review.answer else "")
+        window.actions_by_id["body_free"].trigger()
+        self.done(window)
+        self.assertIsNotNone(window.body.place("knee", review.frame))
+        window.actions_by_id["body_plant"].trigger()
+        self.done(window)
+        assert review.clip is not None
+        self.assertTrue(review.clip.body.covers("planted", "foot", review.frame))
+
+    def test_an_event_is_dragged_along_the_time_line_and_goes_back(self) -> None:
+        window = self.opened()
+        review, rhythm = window.review, window.review_station.rhythm
+        assert review.answer is not None
+        found = review.answer.events["knee_pass"].frame
+        spot = rhythm.flag_spots()["knee_pass"].toPoint()
+        self.assertIn(
+            rhythm.flag_at(rhythm.flag_spots()["knee_pass"]), ("knee_pass", "first_pull_end")
+        )
+        name = rhythm.flag_at(rhythm.flag_spots()["knee_pass"])
+        QTest.mousePress(rhythm, Qt.MouseButton.LeftButton, pos=spot)
+        for step in (10, 20, 30):
+            QTest.mouseMove(rhythm, spot + QPoint(step, 0))
+        QTest.mouseRelease(rhythm, Qt.MouseButton.LeftButton, pos=spot + QPoint(30, 0))
+        self.done(window)
+        assert review.answer is not None
+        self.assertEqual(review.answer.events[name].source, "by hand")
+        self.assertGreater(review.answer.events[name].frame, found)
+        QTest.mouseDClick(
+            rhythm, Qt.MouseButton.LeftButton, pos=rhythm.flag_spots()[name].toPoint()
+        )
+        self.done(window)
+        assert review.answer is not None
+        self.assertNotEqual(review.answer.events[name].source, "by hand")
+
+    def test_key_positions_are_one_press_or_one_key_away(self) -> None:
+        window = self.opened()
+        review, row = window.review, window.review_station.moments
+        for number in (2, 1, 3):
+            window.actions_by_id[f"moment_{number}"].trigger()
+            self.done(window)
+            self.assertEqual(review.frame, row.moments[number - 1].frame)
+        QTest.mouseClick(row, Qt.MouseButton.LeftButton, pos=row.boxes()[1].center().toPoint())
+        self.done(window)
+        self.assertEqual(review.frame, row.moments[1].frame)
+        self.assertFalse(window.actions_by_id["moment_9"].isEnabled() and len(row.moments) < 9)
+
+    def test_opened_again_the_body_is_there_without_looking(self) -> None:
+        window = self.opened()
+        window.close()
+        with mock.patch.object(BodyModel, "look") as look:
+            again = self.open()
+            again.desk.open_clip(again.desk.clips[0].id)
+            self.until(lambda: again.review.body is not None, 60)
+            self.done(again)
+        look.assert_not_called()
+
+    def test_the_wrong_facing_is_noticed_and_one_key_turns_it(self) -> None:
+        window = self.opened()
+        assert window.review.clip is not None
+        self.assertIsNone(window.body.facing_seen)
+        window.actions_by_id["turn"].trigger()
+        self.done(window)
+        self.assertEqual(window.review.clip.facing, "left")
+        self.assertEqual(window.body.facing_seen, "right")
+        window.actions_by_id["turn"].trigger()
+        self.done(window)
+        self.assertIsNone(window.body.facing_seen)
+
+    def test_without_a_model_the_card_says_so_and_points_can_be_set(self) -> None:
+        with mock.patch.object(body_model, "why_no_model", return_value="The model is missing."):
+            window = self.opened()
+        self.assertIn("model is missing", window.review_station.say.body_words.text())
+        self.assertFalse(window.actions_by_id["body_find"].isEnabled())
+
+
+class TestLooking(DeskCase):
+    looks = True
+
+    def test_the_body_is_looked_for_after_tracking_and_the_window_stays_awake(self) -> None:
+        window = self.marked(film("struck"))
+        review = window.review
+        self.press(window, "T")
+        self.until(lambda: review.answer is not None, 90)
+        self.assertIsNone(review.body, "bar measures are there before the body")
+        self.until(lambda: window.body.searching)
+        self.assertIn("Looking for", window.review_station.say.body_words.text())
+        self.until(lambda: review.body is not None, 120)
+        assert review.clip is not None
+        self.assertIsNotNone(window.desk.shelf.sightings(review.clip))
