@@ -21,8 +21,11 @@ from keen_kettle.core.track import PlateMark
 from tests.films import TestFilm, film
 
 
-def kettle(*words: str) -> tuple[int, str, str]:
-    """Exit code, standard output and standard error of one call."""
+def kettle(*words: str, body: bool = False) -> tuple[int, str, str]:
+    """Exit code, standard output and standard error of one call; `analyse` looks at the bar alone
+    unless the body is asked for (it takes its time)."""
+    if words[:1] == ("analyse",) and not body and "--help" not in words:
+        words = (*words, "--no-body")
     out, wrong = io.StringIO(), io.StringIO()
     with contextlib.redirect_stdout(out), contextlib.redirect_stderr(wrong):
         try:
@@ -35,14 +38,21 @@ def kettle(*words: str) -> tuple[int, str, str]:
 class TestAnalyse(unittest.TestCase):
     document: dict[str, Any]
     film: TestFilm
+    room: Path
 
     @classmethod
     def setUpClass(cls) -> None:
         cls.film = film("struck")
+        room = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(room.cleanup)
+        cls.room = Path(room.name)
         mark = cls.film.mark()
         plate = f"{mark.x_px:.1f},{mark.y_px:.1f},{mark.r_px:.1f}"
         code, out, wrong = kettle(
-            "analyse", str(cls.film.path), "--plate", plate, "--lift", "clean", "--mass-kg", "60"
+            *("analyse", str(cls.film.path), "--plate", plate, "--lift", "clean"),
+            *("--mass-kg", "60", "--trc", str(cls.room / "a.trc")),
+            *("--landmarks", str(cls.room / "a.csv")),
+            body=True,
         )
         assert code == 0, wrong
         cls.document = json.loads(out)
@@ -58,6 +68,25 @@ class TestAnalyse(unittest.TestCase):
         check = {row["id"]: row["state"] for row in whole["clip"]["check"]["rows"]}
         self.assertEqual((check["camera"], check["times"]), ("good", "good"))
         self.assertNotEqual(check["view"], "poor")
+
+    def test_the_body_is_in_it_with_facing_landmarks_events_and_measures(self) -> None:
+        body = self.document["body"]
+        self.assertTrue(body["known"])
+        self.assertEqual(body["facing"], self.film.truth["facing"])
+        self.assertEqual(len(body["frames"]), len(self.film.bar_px))
+        states = {point["state"] for frame in body["frames"] for point in frame}
+        self.assertLessEqual({"measured", "assumed"}, states)
+        sources = {event["name"]: event["source"] for event in self.document["events"]}
+        self.assertEqual(sources["extension"], "body")
+        trunk = self.document["measures"]["trunk_start"]
+        self.assertEqual((trunk["unit"], trunk["assumed"]), ("deg", False))
+        hip = [frame[4] for frame in body["frames"]]
+        true = np.array(self.film.truth["landmarks_px"]["hip"])
+        seen = [k for k, point in enumerate(hip) if point["state"] == "measured"]
+        off = [np.hypot(hip[k]["x_px"] - true[k][0], hip[k]["y_px"] - true[k][1]) for k in seen]
+        self.assertLess(float(np.median(off)), 0.04 * 1.75 * self.film.truth["px_per_m"])
+        self.assertTrue((self.room / "a.trc").read_text().startswith("PathFileType"))
+        self.assertTrue((self.room / "a.csv").read_text().startswith("frame,t_s,name"))
 
     def test_every_frame_has_a_point_with_all_its_fields(self) -> None:
         points = self.document["bar"]["points"]

@@ -53,7 +53,8 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     _until(app, lambda: review.rim is not None)
     keep("review-ready")
     review.start_tracking()
-    _until(app, lambda: review.answer is not None, 90)
+    _until(app, lambda: review.answer is not None and review.answer.body is not None, 120)
+    _until(app, lambda: not desk.jobs.busy)
     review.show_frame(review.answer.diagnosis.chief.evidence[0].frame)  # type: ignore[union-attr]
     _until(app, lambda: not review._frames.waiting)
     keep("review")
