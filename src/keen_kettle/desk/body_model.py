@@ -7,6 +7,7 @@ model then reckons everything anew with the answer.
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from threading import Lock
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -66,6 +67,8 @@ class BodyModel(QObject):
         self.why_not = why_no_model()
         self._looked: tuple[int, tuple[BodySeed, ...]] | None = None
         self._job: Job | None = None
+        self._net: PoseNet | None = None
+        self._net_lock = Lock()
         self._solved: _Task | None = None
         self._solving = False
         self._clip_id = 0
@@ -172,9 +175,11 @@ class BodyModel(QObject):
         seeds, shelf = clip.body.seeds, review.desk.shelf
 
         def work(job: Job) -> tuple[Sightings, str]:
-            with ClipReader(index) as reader:
+            with ClipReader(index) as reader, self._net_lock:
+                # Loading stops the whole program for a moment: once is enough.
+                self._net = self._net or PoseNet()
                 seen = find_body(
-                    ReaderPictures(reader), PoseNet(), bar_px, seeds, job.tell, job.stopped
+                    ReaderPictures(reader), self._net, bar_px, seeds, job.tell, job.stopped
                 )
             try:
                 shelf.keep_sightings(clip, seen)

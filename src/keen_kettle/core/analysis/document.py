@@ -6,6 +6,7 @@ import math
 import os
 import tempfile
 from collections.abc import Sequence
+from dataclasses import asdict
 from pathlib import Path
 
 import numpy as np
@@ -58,6 +59,8 @@ def document(
             "spans": [vars_of(span) for span in settings.hand.spans],
             "first_frame": settings.hand.first,
             "last_frame": settings.hand.last,
+            "body_hand": asdict(settings.body_hand),
+            "events_by_hand": [asdict(event) for event in settings.events],
         },
         "scale": {
             "m_per_px": _number(scale.m_per_px, 8),

@@ -98,7 +98,7 @@ def body_motion(
     """
     sign = 1.0 if facing == "right" else -1.0
     seen = np.flatnonzero(bar.seen)
-    camera = _camera_px(bar, len(body)) if steady else np.zeros((len(body), 2))
+    camera = bar.camera_in_all_frames_px() if steady else np.zeros((len(body), 2))
     x_px = body.x_px - camera[:, 0:1]
     y_px = body.y_px - camera[:, 1:2]
     x0, y0 = 0.0, 0.0
@@ -116,15 +116,6 @@ def body_motion(
         scale.relative_sigma,
         body.side_on,
     )
-
-
-def _camera_px(bar: BarTrack, count: int) -> Array:
-    moved = bar.camera_px
-    known = np.flatnonzero(np.isfinite(moved[:, 0]))
-    if not len(known):
-        return np.zeros((count, 2))
-    frames = np.arange(count)
-    return np.column_stack([np.interp(frames, known, moved[known, axis]) for axis in (0, 1)])
 
 
 def _length(way: Array) -> Array:

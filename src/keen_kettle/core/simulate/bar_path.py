@@ -14,7 +14,15 @@ from scipy.interpolate import PchipInterpolator
 from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.simulate.body import Body
 
-__all__ = ["BODY_FAULTS", "FAULT_DEGREES", "BarPath", "Chain", "LiftScript", "bar_path"]
+__all__ = [
+    "BODY_FAULTS",
+    "FAULT_DEGREES",
+    "BarPath",
+    "Chain",
+    "LiftScript",
+    "bar_path",
+    "zero_crossing",
+]
 
 Array = NDArray[np.float64]
 
@@ -194,7 +202,7 @@ def _finish(chain: Chain, script: LiftScript, v_peak: float) -> tuple[float, flo
     if script.receive == "none":
         begin, v0 = chain.t[-1], chain.v[-1]
         chain.step(-0.9, (v0 + 0.9) / 6.3)
-        peak = begin + _zero_crossing(v0, -0.9) * (chain.t[-1] - begin)
+        peak = begin + zero_crossing(v0, -0.9) * (chain.t[-1] - begin)
         fall = chain.y[-1] - (body.standing_shoulder_m() - body.arm_seen_m(script.family) - 0.02)
         chain.step(0.0, 2 * max(fall, 0.05) / 0.9)
         return peak, None
@@ -202,7 +210,7 @@ def _finish(chain: Chain, script: LiftScript, v_peak: float) -> tuple[float, flo
     begin, y0 = chain.t[-1], chain.y[-1]
     v_drop = _drop_velocity(v_peak, y0, low_y)
     chain.step(-v_drop, (v_peak + v_drop) / 6.3)
-    peak = begin + _zero_crossing(v_peak, -v_drop) * (chain.t[-1] - begin)
+    peak = begin + zero_crossing(v_peak, -v_drop) * (chain.t[-1] - begin)
     chain.step(0.0, v_drop / 5.0)
     lowest = chain.t[-1]
     chain.hold(0.45)
@@ -232,7 +240,8 @@ def _drop_velocity(v_peak: float, y0: float, low_y: float) -> float:
     return float(np.sqrt(max(target, 0.01) / (1 / 12.6 + 1 / 10)))
 
 
-def _zero_crossing(v0: float, v1: float) -> float:
+def zero_crossing(v0: float, v1: float) -> float:
+    """Where a smooth step from v0 to v1 passes zero, as a share of its duration."""
     share = v0 / (v0 - v1)
     roots = np.roots([-2.0, 3.0, 0.0, -share])
     real = roots[np.abs(roots.imag) < 1e-9].real

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
-from keen_kettle.core.simulate.bar_path import BarPath, Chain, LiftScript
+from keen_kettle.core.simulate.bar_path import BarPath, Chain, LiftScript, zero_crossing
 from keen_kettle.core.simulate.body import Pose, solve_pose, split_legs
 from keen_kettle.core.simulate.lift import SimulatedLift
 
@@ -93,7 +93,7 @@ def simulate_jerk(script: LiftScript) -> SimulatedJerk:
     falls = -0.25
     begin = chain.t[-1]
     chain.step(falls, 2 * (low + 0.02 - chain.y[-1]) / (v_peak + falls))
-    peak_h = begin + _zero(v_peak, falls) * (chain.t[-1] - begin)
+    peak_h = begin + zero_crossing(v_peak, falls) * (chain.t[-1] - begin)
     chain.step(0.0, 0.16)
     lowest = chain.t[-1]
     chain.hold(0.5)
@@ -130,10 +130,3 @@ def simulate_jerk(script: LiftScript) -> SimulatedJerk:
     ]
     keyed = np.array(rows)
     return SimulatedJerk(script, path, PchipInterpolator(keyed[:, 0], keyed[:, 1:]))
-
-
-def _zero(v0: float, v1: float) -> float:
-    """Where a smooth step from v0 to v1 passes zero, as a share of its duration."""
-    roots = np.roots([-2.0, 3.0, 0.0, -v0 / (v0 - v1)])
-    real = roots[np.abs(roots.imag) < 1e-9].real
-    return float(real[(real >= 0) & (real <= 1)][0])

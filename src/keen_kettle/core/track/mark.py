@@ -134,6 +134,14 @@ class BarTrack:
         """How far the camera's movement has carried the plate, shape (frames, 2), pixels."""
         return np.column_stack([self.x_px - self.still_x_px, self.y_px - self.still_y_px])
 
+    def camera_in_all_frames_px(self) -> NDArray[np.float64]:
+        """`camera_px` with its gaps filled from beside them; zeros for a still camera."""
+        moved, frames = self.camera_px, np.arange(len(self))
+        known = np.flatnonzero(np.isfinite(moved[:, 0]))
+        if self.camera_moved_px == 0 or not len(known):
+            return np.zeros((len(self), 2))
+        return np.column_stack([np.interp(frames, known, moved[known, axis]) for axis in (0, 1)])
+
     @property
     def camera_moved_px(self) -> float:
         """The camera's greatest movement that was found, in pixels; 0 for a still camera."""

@@ -3,6 +3,7 @@
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QSize, Qt
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QVBoxLayout, QWidget
 
 from keen_kettle.core.content import Content
@@ -91,15 +92,27 @@ class MeasureList(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.table)
-        model.answer_changed.connect(self._fill)
-        self._fill()
+        self._stale = True
+        model.answer_changed.connect(self._on_answer)
 
     def sizeHint(self) -> QSize:
         return QSize(300, self.table.minimumHeight())
 
-    def _fill(self) -> None:
+    def _on_answer(self) -> None:
         answer = self._review.answer
         self.model.set_measures(answer.measures if answer is not None else {})
+        self._stale = True
+        if self.isVisible():
+            self._lay_out()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        if self._stale:
+            self._lay_out()
+
+    def _lay_out(self) -> None:
+        """As tall as its rows; for sixty that takes a while, so only where they are seen."""
+        self._stale = False
         self.table.resizeRowsToContents()
         self.table.setMinimumHeight(
             sum(self.table.rowHeight(k) for k in range(self.model.rowCount())) + 4

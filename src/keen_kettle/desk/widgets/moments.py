@@ -61,6 +61,7 @@ class Moments(QWidget):
         self._model = model
         self._pictures: dict[tuple[int, _Cut], QImage] = {}
         self._wanted: list[tuple[int, _Cut]] = []
+        self._cuts: dict[int, _Cut] = {}
         self._loading = False
         self.setFixedHeight(HIGH)
         self.setMouseTracking(True)
@@ -131,8 +132,9 @@ class Moments(QWidget):
     def _follow(self) -> None:
         """Show what is there; fetch what is missing."""
         self.setVisible(bool(self.moments))
-        cuts = [(event.frame, self._cut(event.frame)) for event in self.moments]
-        self._wanted = [(frame, cut) for frame, cut in cuts if cut is not None]
+        cuts = {event.frame: self._cut(event.frame) for event in self.moments}
+        self._cuts = {frame: cut for frame, cut in cuts.items() if cut is not None}
+        self._wanted = list(self._cuts.items())
         self._load()
         self.update()
 
@@ -186,7 +188,7 @@ class Moments(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.setFont(font("small"))
         for number, (box, moment) in enumerate(zip(self.boxes(), self.moments, strict=True), 1):
-            here, cut = moment.frame == self._model.frame, self._cut(moment.frame)
+            here, cut = moment.frame == self._model.frame, self._cuts.get(moment.frame)
             painter.fillRect(box, colour("shade"))
             picture = self._pictures.get((moment.frame, cut)) if cut is not None else None
             if picture is not None:

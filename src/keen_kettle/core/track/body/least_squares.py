@@ -79,13 +79,6 @@ class Normal:
             looks = np.arange(self._n - 1)
             self._add(looks, columns, rows, -moved[:, axis], ease / sigma**2)
 
-    def level(self, a: int, b: int, sigma: float) -> None:
-        """Points a and b lie equally high, unless something says otherwise."""
-        off = self._points[:, b, 1] - self._points[:, a, 1]
-        rows = np.tile([-1.0, 1.0], (self._n, 1))
-        columns = np.array([2 * a + 1, 2 * b + 1])
-        self._add(np.arange(self._n), columns, rows, -off, _cauchy(off / sigma) / sigma**2)
-
     def ground(self, a: int, y: float, sigma: Array) -> None:
         """Point a lies at a height, unless something says otherwise; sigma (n,), endless: not."""
         off = y - self._points[:, a, 1]

@@ -230,13 +230,8 @@ def _evenly(t_s: Array, first: int, last: int) -> NDArray[np.int32]:
 
 
 def _camera(bar: BarTrack | None, count: int) -> Array:
-    """How far the camera's movement carried things, (frames, 2); nearest known where unknown."""
-    if bar is None or bar.camera_moved_px == 0:
-        return np.zeros((count, 2))
-    moved = bar.camera_px
-    known = np.flatnonzero(np.isfinite(moved[:, 0]))
-    frames = np.arange(count)
-    return np.column_stack([np.interp(frames, known, moved[known, axis]) for axis in (0, 1)])
+    """How far the camera's movement carried things, (frames, 2)."""
+    return np.zeros((count, 2)) if bar is None else bar.camera_in_all_frames_px()
 
 
 def _bar_at(
