@@ -147,7 +147,7 @@ class TestAnalyse(unittest.TestCase):
                 "--mass-kg",
                 "60",
             )
-            code, printed, _ = kettle(*words, "--out", str(out))
+            code, printed, _ = kettle(*words, "--out", str(out), body=True)
             self.assertEqual((code, printed), (0, ""))
             self.assertEqual(json.loads(out.read_text()), self.document)
             self.assertEqual([one.name for one in Path(room).iterdir()], ["lift.json"])

@@ -244,7 +244,8 @@ class BodyModel(QObject):
             self._solving = False
             self._solved = task
             now = self._review.clip
-            if now is not None and now.id == task.clip_id:
+            news = body is not None or review.body is not None
+            if news and now is not None and now.id == task.clip_id:
                 review.take_body(body)
             self.changed.emit()
             self.solve()
