@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QVBoxLay
 from keen_kettle.core.content import Content
 from keen_kettle.core.motion import IN_DIAMETERS, Measure
 from keen_kettle.core.units import show_measure
+from keen_kettle.desk.parts import Soon
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour
 
@@ -71,6 +72,7 @@ class MeasureList(QWidget):
     def __init__(self, model: ReviewModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._review = model
+        self._soon = Soon(self._lay_out, self)
         self.model = MeasureModel(model.desk.content, self)
         self.table = QTableView()
         self.table.setModel(self.model)
@@ -87,12 +89,12 @@ class MeasureList(QWidget):
         if across is not None:
             across.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
             across.setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
+            across.sectionResized.connect(lambda *_: self._soon.ask())
         self.table.activated.connect(self._go)
         self.table.clicked.connect(self._go)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.table)
-        self._stale = True
         model.answer_changed.connect(self._on_answer)
 
     def sizeHint(self) -> QSize:
@@ -101,18 +103,16 @@ class MeasureList(QWidget):
     def _on_answer(self) -> None:
         answer = self._review.answer
         self.model.set_measures(answer.measures if answer is not None else {})
-        self._stale = True
-        if self.isVisible():
-            self._lay_out()
+        self._soon.ask()
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
-        if self._stale:
-            self._lay_out()
+        self._soon.ask()
 
     def _lay_out(self) -> None:
         """As tall as its rows; for sixty that takes a while, so only where they are seen."""
-        self._stale = False
+        if not self.isVisible():
+            return
         self.table.resizeRowsToContents()
         self.table.setMinimumHeight(
             sum(self.table.rowHeight(k) for k in range(self.model.rowCount())) + 4
