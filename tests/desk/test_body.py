@@ -29,7 +29,9 @@ def sightings_of(known: TestFilm) -> Sightings:
     return Sightings(frames, both, np.ones(both.shape[:3], np.float32), nose)
 
 
-class TestBodyOnTheDesk(DeskCase):
+class BodyCase(DeskCase):
+    """Cases on a tracked clip with its body."""
+
     def opened(self) -> Window:
         """A tracked clip whose sightings are in the store."""
         known = film("struck")
@@ -62,6 +64,8 @@ class TestBodyOnTheDesk(DeskCase):
         assert view.placing is not None and place is not None
         return view.placing.to_widget(*place).toPoint()
 
+
+class TestBodyOnTheDesk(BodyCase):
     def test_a_tracked_clip_gets_its_body_events_and_measures(self) -> None:
         window = self.opened()
         answer = window.review.answer

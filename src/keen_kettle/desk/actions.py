@@ -14,7 +14,7 @@ class ActionWords:
     help: str
 
 
-MENUS = ("File", "Edit", "Film", "Review", "By hand", "Body", "Go", "View", "Help")
+MENUS = ("File", "Edit", "Film", "Review", "By hand", "Body", "Draw", "Go", "View", "Help")
 
 ACTIONS = (
     ActionWords(
@@ -179,6 +179,42 @@ ACTIONS = (
         )
         for number in range(1, 10)
     ),
+    ActionWords(
+        "draw_back",
+        "Line along the back",
+        "Draw",
+        ("Shift+L",),
+        "From hip to shoulder on this frame; it follows them.",
+    ),
+    ActionWords(
+        "draw_plumb",
+        "Plumb line from the shoulder",
+        "Draw",
+        ("Shift+V",),
+        "How far the bar is behind or ahead of it.",
+    ),
+    ActionWords("draw_line", "Line", "Draw", ("L",), "Its tilt and its length."),
+    ActionWords("draw_angle", "Angle", "Draw", ("G",), "Three points; the second is the apex."),
+    ActionWords("draw_vertical", "Plumb line", "Draw", ("V",), "Against the bar, in cm."),
+    ActionWords("draw_horizontal", "Level line", "Draw", ("U",), "Against the bar, in cm."),
+    ActionWords(
+        "draw_between",
+        "Way between two frames",
+        "Draw",
+        ("X",),
+        "Time, and how far it is forward and up from one place to the other.",
+    ),
+    ActionWords("draw_pen", "Freehand", "Draw", ("R",), "For pointing."),
+    ActionWords("draw_note", "Note", "Draw", ("O",), "A few words, pinned to this time."),
+    ActionWords(
+        "draw_elsewhere",
+        "Follow, ghost, or only here",
+        "Draw",
+        ("S",),
+        "What other frames show of the chosen drawing; its ghost is for comparing.",
+    ),
+    ActionWords("draw_remove", "Remove the drawing", "Draw", ("Del",), "The chosen one."),
+    ActionWords("draw_show", "Show or hide drawings", "Draw", ("I",), "All drawings of the clip."),
     ActionWords(
         "go_screen", "Screen", "Go", ("Ctrl+1",), "Athletes, what they can do safely, their fit."
     ),

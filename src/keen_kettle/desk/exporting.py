@@ -69,7 +69,13 @@ def export(name: str, review: ReviewModel, path: Path) -> None:
     assert review.index is not None and review.track is not None and review.answer is not None
     if name == "export_json":
         whole = document(
-            review.index, review.settings(), review.track, review.answer, __version__, review.body
+            review.index,
+            review.settings(),
+            review.track,
+            review.answer,
+            __version__,
+            review.body,
+            drawings=review.clip.drawings if review.clip is not None else (),
         )
         text = json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
     elif name == "export_path":

@@ -25,6 +25,7 @@ from PyQt6.QtWidgets import (
 from keen_kettle.desk.actions import ACTIONS, MENUS
 from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.desk_model import DeskModel
+from keen_kettle.desk.drawing_model import DrawingModel
 from keen_kettle.desk.exporting import EXPORTS, export, write_film
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.parts import Soon, column, label, row
@@ -70,6 +71,7 @@ class Window(QMainWindow):
         self.offers = PrescribeModel(desk, self.review, self)
         self.hand = HandModel(self.review, self)
         self.body = BodyModel(self.review, self.hand, self)
+        self.drawing = DrawingModel(self.review, self.body, self)
         self.teach = TeachModel(desk, self)
         self._writing: Job | None = None
         self.setWindowTitle(title)
@@ -98,7 +100,10 @@ class Window(QMainWindow):
         self.screen_station = ScreenStation(self.desk, self.teach)
         self.teach_station = TeachStation(self.teach)
         self.film = FilmStation(self.desk, self.add_clip)
-        self.review_station = ReviewStation(self.review, self.offers, self.hand, self.body)
+        self.review_station = ReviewStation(
+            self.review, self.offers, self.hand, self.body, self.drawing
+        )
+        self.review_station.draw.setMenu(self._draw_menu)
         self.prescribe = PrescribeStation(self.offers)
         self.record = RecordStation(self.desk)
         self.stack = QStackedWidget()
@@ -143,6 +148,7 @@ class Window(QMainWindow):
             assert menu is not None
             menu.addAction(made)
             self.actions_by_id[words.id] = made
+        self._draw_menu = menus["Draw"]
         for name in ("daylight", "whole"):
             self.actions_by_id[name].setCheckable(True)
 
@@ -175,7 +181,7 @@ class Window(QMainWindow):
             "keys": lambda: self.stack.setCurrentWidget(self.keys),
             "cautions": lambda: self.stack.setCurrentWidget(self.cautions),
         }
-        works |= self.hand.works() | self.body.works()
+        works |= self.hand.works() | self.body.works() | self.drawing.works()
         for number in range(1, 10):
             works[f"moment_{number}"] = partial(self.review_station.moments.go, number)
         for number, speed in enumerate(SPEEDS, 1):
@@ -214,6 +220,7 @@ class Window(QMainWindow):
             review.marking_changed,
             self.hand.changed,
             self.body.changed,
+            self.drawing.changed,
         ):
             signal.connect(self._enable)
         desk.undo_stack.indexChanged.connect(lambda _index: self._enable())
@@ -300,6 +307,8 @@ class Window(QMainWindow):
             or review.marking
             or self.hand.busy
             or self.body.seeding
+            or bool(self.drawing.tool)
+            or self.drawing.chosen >= 0
             or self._writing is not None,
             "export_film": review.answer is not None and self._writing is None,
             "rep_before": review.answer is not None and review.answer.rep > 0,
@@ -315,6 +324,8 @@ class Window(QMainWindow):
         for name in ("export_landmarks", "export_trc"):
             enabled[name] = review.answer is not None and review.body is not None
         enabled |= self.hand.possible(on_film) | self.body.possible(on_film)
+        enabled |= self.drawing.possible(on_film)
+        self.review_station.draw.setEnabled(enabled["draw_line"])
         moments = len(self.review_station.moments.moments) if on_film else 0
         enabled |= {f"moment_{number}": number <= moments for number in range(1, 10)}
         for name, on in enabled.items():
@@ -411,6 +422,7 @@ class Window(QMainWindow):
         self.review.set_marking(False)
         self.hand.stop()
         self.body.stop()
+        self.drawing.stop()
 
     def _cautions_read(self) -> None:
         try:

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from keen_kettle.core.motion import HandEvent
+from keen_kettle.core.motion import Drawing, HandEvent, Spot
 from keen_kettle.core.track import (
     TRACKER_VERSION,
     BarTrack,
@@ -47,6 +47,7 @@ TRACK_FIELDS = (
 PLAIN = (
     *("athlete_id", "sha256", "frames", "duration_s", "lift", "mass_kg", "facing"),
     *("diameter_mm", "thumbnail", "capture_fps", "scale_by"),
+    *("waits", "background", "trouble"),
 )
 
 
@@ -65,6 +66,8 @@ def clip_row(clip: NewClip) -> dict[str, object]:
         "body": json.dumps(
             {**asdict(clip.body), "events": [asdict(event) for event in clip.events]}
         ),
+        "drawings": json.dumps([asdict(one) for one in clip.drawings], ensure_ascii=False),
+        "guess": json.dumps(clip.guess, ensure_ascii=False),
     }
 
 
@@ -92,6 +95,8 @@ def clip_of(row: Any) -> Clip:
             tuple(BodySeed(**one) for one in body["seeds"]),
         ),
         events=tuple(HandEvent(**one) for one in body["events"]),
+        drawings=tuple(_drawing(one) for one in json.loads(row["drawings"])),
+        guess=json.loads(row["guess"]),
         id=row["id"],
         tracked=row["made_from"] is not None,
     )
@@ -140,6 +145,10 @@ def unpack_sightings(data: bytes) -> Sightings:
     """The sightings from their bytes."""
     with np.load(io.BytesIO(data)) as kept:
         return Sightings(**{name: kept[name] for name in kept.files})
+
+
+def _drawing(kept: dict[str, Any]) -> Drawing:
+    return Drawing(**{**kept, "spots": tuple(Spot(**spot) for spot in kept["spots"])})
 
 
 def _marks(rows: list[dict[str, Any]]) -> tuple[PlateMark, ...]:

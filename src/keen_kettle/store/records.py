@@ -6,7 +6,7 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
-from keen_kettle.core.motion import HandEvent
+from keen_kettle.core.motion import Drawing, HandEvent
 from keen_kettle.core.teach import CheckResult, Person, Step, Visit
 from keen_kettle.core.track import Followed, HandWork, PlateMark
 from keen_kettle.core.track.body import BodyHand
@@ -149,6 +149,11 @@ class NewClip:
     diameter ("plate"), from two `scale_points` (x, y, x, y in pixels, and their distance in mm;
     "points"), or there is none ("none"). `body` is the work by hand on the lifter's landmarks,
     `events` are those moved by hand.
+
+    `waits` says what it waits for: "review", "confirm" (somebody must say whose lift it is; `guess`
+    holds why each guessed field was guessed) or "" (nothing any more). `background` is what the
+    program does with it by itself: "" (nothing), "due", "done", or "failed" with the reason in
+    `trouble`.
     """
 
     path: Path
@@ -172,6 +177,11 @@ class NewClip:
     scale_points: tuple[float, ...] | None = None
     body: BodyHand = field(default_factory=BodyHand)
     events: tuple[HandEvent, ...] = ()
+    drawings: tuple[Drawing, ...] = ()
+    waits: str = "review"
+    background: str = ""
+    trouble: str = ""
+    guess: dict[str, str] = field(default_factory=dict)
 
     @property
     def followed(self) -> Followed:

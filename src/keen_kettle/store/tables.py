@@ -20,7 +20,7 @@ __all__ = [
     "visits",
 ]
 
-HEAD = "0005"
+HEAD = "0006"
 """The newest migration; a data file at this revision needs none."""
 
 metadata = MetaData()
@@ -147,6 +147,11 @@ clips = Table(
     Column("scale_by", Text, nullable=False),
     Column("scale_points", Text),
     Column("body", Text, nullable=False),
+    Column("drawings", Text, nullable=False),
+    Column("waits", Text, nullable=False),
+    Column("background", Text, nullable=False),
+    Column("trouble", Text, nullable=False),
+    Column("guess", Text, nullable=False),
 )
 
 bodies = Table(

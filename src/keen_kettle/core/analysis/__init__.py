@@ -10,6 +10,7 @@ from keen_kettle.core.analysis.document import (
     path_csv,
     write_text_safely,
 )
+from keen_kettle.core.analysis.drawn import drawing_rows, film_of
 from keen_kettle.core.analysis.landmark_files import landmarks_csv, landmarks_trc
 
 __all__ = [
@@ -23,6 +24,8 @@ __all__ = [
     "burn_film",
     "check_clip",
     "document",
+    "drawing_rows",
+    "film_of",
     "landmarks_csv",
     "landmarks_trc",
     "measures_csv",

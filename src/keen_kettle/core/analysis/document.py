@@ -13,10 +13,11 @@ import numpy as np
 
 from keen_kettle.core.analysis.assess import Assessment, ClipSettings, clip_facts, rep_measures
 from keen_kettle.core.analysis.check import ClipCheck, check_clip
+from keen_kettle.core.analysis.drawn import drawing_rows, film_of
 from keen_kettle.core.analysis.landmark_files import landmark_rows
 from keen_kettle.core.clip import ClipIndex
 from keen_kettle.core.content import Content
-from keen_kettle.core.motion import Event, Measure
+from keen_kettle.core.motion import Drawing, Event, Measure
 from keen_kettle.core.track import STATES, TRACKER_VERSION, BarTrack
 from keen_kettle.core.track.body import FINDER_VERSION, BodyTrack
 
@@ -33,10 +34,12 @@ def document(
     version: str,
     body: BodyTrack | None = None,
     why_no_body: str = "",
+    drawings: Sequence[Drawing] = (),
 ) -> dict[str, object]:
     """Everything about one clip as plain JSON values; `version` is the program's.
 
-    `body` are the lifter's landmarks; without them `why_no_body` says why.
+    `body` are the lifter's landmarks; without them `why_no_body` says why. `drawings` are given
+    with what they measure on their own frames.
     """
     scale = assessment.scale
     return {
@@ -122,6 +125,7 @@ def document(
             {"measure": one.measure, "value": _number(one.value, 5), "frame": one.frame}
             for one in assessment.praise
         ],
+        "drawings": drawing_rows(drawings, film_of(index, settings, track, body, assessment)),
         "notes": list(assessment.notes),
     }
 

@@ -1,13 +1,16 @@
 """Review: film and path lane side by side, the rhythm under them, the say card on the right."""
 
+from PyQt6.QtCore import QPointF
 from PyQt6.QtWidgets import QApplication, QSizePolicy, QWidget
 
 from keen_kettle.core.units import show_kg
 from keen_kettle.desk.body_model import BodyModel
+from keen_kettle.desk.drawing_model import DrawingModel
 from keen_kettle.desk.hand_model import HandModel
-from keen_kettle.desk.parts import column, label, row
+from keen_kettle.desk.parts import button, column, label, row
 from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.review_model import ReviewModel
+from keen_kettle.desk.widgets.drawing_menu import drawing_menu
 from keen_kettle.desk.widgets.film_view import FilmView
 from keen_kettle.desk.widgets.moments import Moments
 from keen_kettle.desk.widgets.path_lane import PathLane
@@ -28,31 +31,42 @@ class ReviewStation(QWidget):
         offers: PrescribeModel,
         hand: HandModel,
         body: BodyModel,
+        drawing: DrawingModel,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self._model = model
         self.title = label("", "lead", wrap=False)
-        self.film = FilmView(model, hand, body)
+        self.film = FilmView(model, hand, body, drawing)
         self.lane = PathLane(model, self.film)
         self.transport = Transport(model)
         self.moments = Moments(model)
-        self.rhythm = Rhythm(model, hand)
+        self.rhythm = Rhythm(model, hand, drawing)
         self.rhythm.setFixedHeight(160)
         self.say = SayCard(model, offers, hand, body)
         self.film.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         picture = row(self.film, self.lane, spacing=2)
         self.reps = RepBar(model)
-        above = row(self.title, self.reps, spacing=12)
+        self.draw = button(
+            "Draw", "Lines, angles, notes on the film, with their values", None, "pencil"
+        )
+        above = row(self.title, self.reps, self.draw, spacing=12)
         above.setStretch(0, 1)
         left = column(above, picture, self.transport, self.moments, self.rhythm, spacing=6)
         left.setStretch(1, 1)
         whole = row(left, self.say, spacing=12, margin=12)
         whole.setStretch(0, 1)
         self.setLayout(whole)
+        self._drawing = drawing
+        self.film.drawing_menu_wanted.connect(self._open_menu)
         self.say.rebuilt.connect(self._keep_focus)
         model.clip_changed.connect(self._name)
         self._name()
+
+    def _open_menu(self, spot: QPointF) -> None:
+        menu = drawing_menu(self._drawing, self)
+        menu.aboutToHide.connect(menu.deleteLater)
+        menu.popup(spot.toPoint())
 
     def _keep_focus(self) -> None:
         """A button that was pressed may be gone; the keys then belong to the film."""

@@ -1,9 +1,6 @@
 """Shows the film's frame, large, with the bar's path over it, and takes what the hand does on it."""
 
-from dataclasses import dataclass
-
 import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QImage,
@@ -17,10 +14,12 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QWidget
 
 from keen_kettle.desk.body_model import BodyModel
+from keen_kettle.desk.drawing_model import DrawingModel
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour
 from keen_kettle.desk.widgets.body_marks import paint_body
+from keen_kettle.desk.widgets.drawing_marks import label_of, paint_drawing, paint_labels
 from keen_kettle.desk.widgets.film_marks import (
     Ellipse,
     ellipse_of,
@@ -31,10 +30,10 @@ from keen_kettle.desk.widgets.film_marks import (
 )
 from keen_kettle.desk.widgets.lines import broken_line
 from keen_kettle.desk.widgets.loupe import loupe_box, paint_loupe
+from keen_kettle.desk.widgets.note_line import NoteLine
+from keen_kettle.desk.widgets.placing import Placing
 
-__all__ = ["FilmView", "Placing"]
-
-Array = NDArray[np.float64]
+__all__ = ["FilmView"]
 
 GRIP_PX = 12
 NUDGE, STRIDE = 0.25, 2.0
@@ -55,49 +54,43 @@ HINTS = {
     "click": "Click the bar’s centre; Enter takes the ring; C ends",
     "measure": "Drag from one point to the other, a known distance apart",
     "seed": "Drag from the lifter’s hip to the shoulder",
+    "line": "Drag a line; near the bar or a joint it takes hold of it (Alt: not)",
+    "angle": "Drag from one end to the apex, then press at the other end",
+    "vertical": "Press where the plumb line hangs; near a joint it follows it",
+    "horizontal": "Press where the level line runs; near a joint it follows it",
+    "between": "Press on one place, go to another frame, press again",
+    "between_second": "Now go to the other frame and press the second place",
+    "pen": "Draw by hand",
+    "note": "Press where the note points to, then write it",
     "facing": "The lifter seems to look the other way: F turns it round",
 }
 
 
-@dataclass(frozen=True)
-class Placing:
-    """Where the film lies in its widget: widget = film × zoom + offset."""
-
-    zoom: float
-    left: float
-    top: float
-
-    def to_widget(self, x: float, y: float) -> QPointF:
-        return QPointF(x * self.zoom + self.left, y * self.zoom + self.top)
-
-    def to_widget_all(self, x_px: Array, y_px: Array) -> Array:
-        """Many film points at once, shape (n, 2)."""
-        return np.column_stack([x_px * self.zoom + self.left, y_px * self.zoom + self.top])
-
-    def to_film(self, point: QPointF) -> tuple[float, float]:
-        return (point.x() - self.left) / self.zoom, (point.y() - self.top) / self.zoom
-
-
 class FilmView(QWidget):
     """The film. While marking: press on the plate's centre, drag to its rim, let go. A tracked point
-    can be dragged on its frame at any time."""
+    can be dragged on its frame at any time; drawings too."""
 
     placed = pyqtSignal()
+    drawing_menu_wanted = pyqtSignal(QPointF)
 
     def __init__(
         self,
         model: ReviewModel,
         hand: HandModel,
         body: BodyModel,
+        drawing: DrawingModel,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self._model, self._hand, self._body = model, hand, body
+        self._model, self._hand, self._body, self._drawing = model, hand, body, drawing
         self._image: QImage | None = None
         self._grip = ""
         self._grip_away = (0.0, 0.0)
         self._grip_from = Ellipse(0.0, 0.0, 0.0, 1.0, 0.0)
         self._loupe_at: tuple[float, float] | None = None
+        self.note = NoteLine(self)
+        self.note.written.connect(self._end_note)
+        self.setMouseTracking(True)
         self.setMinimumSize(320, 240)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Film")
@@ -107,6 +100,8 @@ class FilmView(QWidget):
             signal.connect(self.update)
         hand.changed.connect(self._on_marking)
         body.changed.connect(self._on_marking)
+        drawing.changed.connect(self._on_marking)
+        drawing.writing_wanted.connect(self._begin_note)
         model.tracking_progress.connect(lambda _share: self.update())
         model.marking_changed.connect(self._on_marking)
         model.clip_changed.connect(self._on_clip)
@@ -139,9 +134,9 @@ class FilmView(QWidget):
 
     def _on_marking(self) -> None:
         aiming = self._model.marking or self._hand.clicking or self._hand.measuring
-        aiming = aiming or self._body.seeding
+        aiming = aiming or self._body.seeding or bool(self._drawing.tool)
         self.setCursor(Qt.CursorShape.CrossCursor if aiming else Qt.CursorShape.ArrowCursor)
-        if aiming:
+        if aiming and not self.note.isVisible():
             self.setFocus()
         self.update()
 
@@ -153,9 +148,19 @@ class FilmView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         placing = self.placing
-        if event is None or placing is None or event.button() != Qt.MouseButton.LeftButton:
+        if event is None or placing is None:
             return
         x, y = placing.to_film(event.position())
+        if event.button() == Qt.MouseButton.RightButton:
+            if self._drawing.grip(x, y, GRIP_PX / placing.zoom):
+                self.drawing_menu_wanted.emit(event.globalPosition())
+            return
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        if self._drawing.tool:
+            self._grip = "tool"
+            self._drawing.press(x, y, GRIP_PX / placing.zoom, _loose(event))
+            return
         self._loupe_at = (x, y)
         if self._hand.clicking:
             self._hand.click(x, y)
@@ -178,6 +183,8 @@ class FilmView(QWidget):
             held = self._body.place(self._body.chosen, self._model.frame)
             self._grip_away = (x - held[0], y - held[1]) if held is not None else (0.0, 0.0)
             self._body.changed.emit()
+        elif self._grip == "drawn":
+            self._loupe_at = None
         elif not self._grip and self._model.marking:
             self._model.draw_mark(x, y, 0.0)
             self._grip, shown = "rim", Ellipse(x, y, 0.0, 1.0, 0.0)
@@ -187,9 +194,15 @@ class FilmView(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         placing = self.placing
-        if event is None or placing is None or not self._grip:
+        if event is None or placing is None or not (self._grip or self._drawing.tool):
             return
         x, y = placing.to_film(event.position())
+        if self._drawing.tool:
+            self._drawing.drag(x, y, GRIP_PX / placing.zoom, _loose(event))
+            return
+        if self._grip == "drawn":
+            self._drawing.move(x, y)
+            return
         self._loupe_at = (x, y)
         begin = self._grip_from
         mark = self._model.mark_here
@@ -213,7 +226,13 @@ class FilmView(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         grip, self._grip = self._grip, ""
         self._loupe_at = None
-        if grip == "line":
+        placing = self.placing
+        if grip == "tool" and event is not None and placing is not None:
+            x, y = placing.to_film(event.position())
+            self._drawing.release(x, y, GRIP_PX / placing.zoom, _loose(event))
+        elif grip == "drawn":
+            self._drawing.keep_move()
+        elif grip == "line":
             self._hand.keep_line()
         elif grip == "point":
             self._hand.keep_point()
@@ -299,8 +318,22 @@ class FilmView(QWidget):
         here = self._hand.track_point
         if here is not None and _near(point, placing.to_widget(*here)):
             return "point"
-        self._body.chosen = self._body.nearest(*placing.to_film(point), GRIP_PX / placing.zoom)
-        return "joint" if self._body.chosen else ""
+        spot, reach = placing.to_film(point), GRIP_PX / placing.zoom
+        self._body.chosen = self._body.nearest(*spot, reach)
+        if self._body.chosen:
+            return "joint"
+        return "drawn" if self._drawing.grip(*spot, reach) else ""
+
+    def _begin_note(self) -> None:
+        placing = self.placing
+        if placing is None or not self._drawing.spots:
+            return
+        first = self._drawing.spots[0]
+        self.note.write(placing.to_widget(first.x, first.y).toPoint())
+
+    def _end_note(self, words: str) -> None:
+        self.setFocus()
+        self._drawing.write(words)
 
     # Painting
 
@@ -319,6 +352,7 @@ class FilmView(QWidget):
         self._paint_paths(painter, placing)
         self._paint_body(painter, placing)
         self._paint_hand(painter, placing)
+        self._paint_drawings(painter, placing, size)
         hint = self._hint()
         if hint:
             paint_hint(painter, size, HINTS[hint])
@@ -327,6 +361,9 @@ class FilmView(QWidget):
             paint_loupe(painter, self._image, box, self._loupe_at, self._paint_shapes)
 
     def _hint(self) -> str:
+        tool = self._drawing.tool
+        if tool:
+            return "between_second" if tool == "between" and self._drawing.spots else tool
         if self._hand.clicking:
             return "click"
         if self._hand.measuring:
@@ -372,6 +409,20 @@ class FilmView(QWidget):
 
         paint_body(painter, body, frame, place, self._body.chosen)
 
+    def _paint_drawings(self, painter: QPainter, placing: Placing, film: QRectF) -> None:
+        labels = []
+        for one in self._drawing.visible:
+            here, ghost = (
+                placing.to_widget_all(*points.T) if points is not None else None
+                for points in (one.shown.points, one.shown.ghost)
+            )
+            chosen = one.number in (-1, self._drawing.chosen)
+            paint_drawing(painter, film, one.drawing.kind, here, ghost, chosen)
+            labels.append(label_of(film, one, here, ghost))
+        clear = tuple(placing.to_widget(x, 0).x() for x in self._drawing.lifter_x())
+        said = [label for label in labels if label is not None]
+        paint_labels(painter, QRectF(self.rect()), (clear[0], clear[1]), said)
+
     def _paint_hand(self, painter: QPainter, placing: Placing) -> None:
         """Marks and what is being drawn, in the film's place; then the handles."""
         painter.save()
@@ -415,6 +466,11 @@ class FilmView(QWidget):
             painter.drawLine(QPointF(x1, y1), QPointF(x2, y2))
             for x, y in ((x1, y1), (x2, y2)):
                 painter.drawEllipse(QPointF(x, y), 4 / enlarged, 4 / enlarged)
+
+
+def _loose(event: QMouseEvent) -> bool:
+    """Alt keeps a spot where the hand is, whatever is near."""
+    return bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
 
 
 def _near(a: QPointF, b: QPointF) -> bool:

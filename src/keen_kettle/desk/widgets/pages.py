@@ -10,7 +10,7 @@ from keen_kettle.desk.parts import button, card, column, label, row, with_pictur
 
 __all__ = ["cautions_page", "keys_page"]
 
-COLUMNS = (("File", "Edit", "Review"), ("Film", "Body"), ("By hand", "Go", "View", "Help"))
+COLUMNS = (("File", "Edit", "Review"), ("Film", "Body", "Draw"), ("By hand", "Go", "View", "Help"))
 
 
 def cautions_page(content: Content, read: Callable[[], None]) -> QWidget:

@@ -26,6 +26,7 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 from keen_kettle.core.analysis import Assessment
 from keen_kettle.core.motion import event_name, first_event
 from keen_kettle.core.track import State
+from keen_kettle.desk.drawing_model import DrawingModel
 from keen_kettle.desk.event_model import EventModel
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.review_model import ReviewModel
@@ -86,9 +87,15 @@ class Axes:
 class Rhythm(QWidget):
     """Height and upward velocity along the film's time."""
 
-    def __init__(self, model: ReviewModel, hand: HandModel, parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        model: ReviewModel,
+        hand: HandModel,
+        drawing: DrawingModel,
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
-        self._model, self._hand = model, hand
+        self._model, self._hand, self._drawing = model, hand, drawing
         self._moves = EventModel(model, self)
         self._flag = ""
         self.setMouseTracking(True)
@@ -100,6 +107,7 @@ class Rhythm(QWidget):
         model.clip_changed.connect(self.redraw)
         model.frame_shown.connect(lambda _image: self.update())
         hand.changed.connect(self.update)
+        drawing.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(900, 180)
@@ -172,7 +180,10 @@ class Rhythm(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:
             self._flag = self.flag_at(event.position())
-            if not self._flag:
+            drawn = self._drawn_at(event.position())
+            if drawn is not None:
+                self._model.go_to_frame(drawn[0])
+            elif not self._flag:
                 self.mouseMoveEvent(event)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -228,6 +239,8 @@ class Rhythm(QWidget):
             source = "set by hand" if one.source == "by hand" else f"from the {one.source}"
             text = f"{words}: {one.t_s:.2f} ± {one.sigma_s:.2f} s, {source}. Drag to move it."
             QToolTip.showText(event.globalPosition().toPoint(), text, self)
+        elif (drawn := self._drawn_at(event.position())) is not None:
+            QToolTip.showText(event.globalPosition().toPoint(), drawn[1], self)
 
     # Painting
 
@@ -244,6 +257,26 @@ class Rhythm(QWidget):
             painter.setPen(QPen(colour("brass"), 2))
             painter.drawLine(QPointF(x, TOP - 20), QPointF(x, self.height() - BOTTOM))
             self._paint_span(painter, x)
+        painter.setPen(QPen(colour("shade"), 1))
+        painter.setBrush(colour("brass"))
+        for spot, _frame, _words in self.drawn_spots():
+            painter.drawRect(QRectF(spot.x() - 4, spot.y() - 4, 8, 8))
+
+    def drawn_spots(self) -> list[tuple[QPointF, int, str]]:
+        """Where drawings and notes stand on the time line, their frames and words."""
+        times, axes = self._model.times_s, self.axes
+        top = axes.box.top() + FLAG_PX
+        return [
+            (QPointF(axes.x(float(times[frame])), top), frame, words)
+            for frame, words in self._drawing.marks()
+            if frame < len(times) and axes.begin_s <= times[frame] <= axes.end_s
+        ]
+
+    def _drawn_at(self, point: QPointF) -> tuple[int, str] | None:
+        for spot, frame, words in self.drawn_spots():
+            if max(abs(spot.x() - point.x()), abs(spot.y() - point.y())) <= FLAG_PX:
+                return frame, words
+        return None
 
     def _paint_span(self, painter: QPainter, head_x: float) -> None:
         """The span that has been begun, up to the play head."""

@@ -1,0 +1,30 @@
+"""Where the film lies in its widget."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF
+
+__all__ = ["Placing"]
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Placing:
+    """Where the film lies in its widget: widget = film × zoom + offset."""
+
+    zoom: float
+    left: float
+    top: float
+
+    def to_widget(self, x: float, y: float) -> QPointF:
+        return QPointF(x * self.zoom + self.left, y * self.zoom + self.top)
+
+    def to_widget_all(self, x_px: Array, y_px: Array) -> Array:
+        """Many film points at once, shape (n, 2)."""
+        return np.column_stack([x_px * self.zoom + self.left, y_px * self.zoom + self.top])
+
+    def to_film(self, point: QPointF) -> tuple[float, float]:
+        return (point.x() - self.left) / self.zoom, (point.y() - self.top) / self.zoom
