@@ -7,13 +7,10 @@ model then reckons everything anew with the answer.
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from threading import Lock
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from keen_kettle.core.analysis import ReaderPictures
-from keen_kettle.core.clip import ClipReader
 from keen_kettle.core.track.body import (
     LANDMARKS,
     BodyHand,
@@ -21,12 +18,11 @@ from keen_kettle.core.track.body import (
     BodySeed,
     BodySpan,
     BodyTrack,
-    PoseNet,
     Sightings,
-    find_body,
     solve_body,
     why_no_model,
 )
+from keen_kettle.desk.aide import LookForBody
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.workers import Job
@@ -67,8 +63,6 @@ class BodyModel(QObject):
         self.why_not = why_no_model()
         self._looked: tuple[int, tuple[BodySeed, ...]] | None = None
         self._job: Job | None = None
-        self._net: PoseNet | None = None
-        self._net_lock = Lock()
         self._solved: _Task | None = None
         self._solving = False
         self._clip_id = 0
@@ -172,15 +166,10 @@ class BodyModel(QObject):
         if self._job is not None:
             self._job.stop()
         bar_px = np.column_stack([track.x_px, track.y_px])
-        seeds, shelf = clip.body.seeds, review.desk.shelf
+        seeds, shelf, aide = clip.body.seeds, review.desk.shelf, review.desk.aide
 
         def work(job: Job) -> tuple[Sightings, str]:
-            with ClipReader(index) as reader, self._net_lock:
-                # Loading stops the whole program for a moment: once is enough.
-                self._net = self._net or PoseNet()
-                seen = find_body(
-                    ReaderPictures(reader), self._net, bar_px, seeds, job.tell, job.stopped
-                )
+            seen: Sightings = aide.ask(LookForBody(index, bar_px, seeds), job.tell, job.stopped)
             try:
                 shelf.keep_sightings(clip, seen)
             except StoreError as error:

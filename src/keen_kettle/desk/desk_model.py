@@ -11,6 +11,7 @@ from PyQt6.QtGui import QUndoCommand, QUndoStack
 from keen_kettle.core.clip import ClipReader, content_hash, read_index
 from keen_kettle.core.content import Content
 from keen_kettle.core.plan import PlateSet
+from keen_kettle.desk.aide import Aide
 from keen_kettle.desk.workers import Job, Jobs
 from keen_kettle.store import (
     Athlete,
@@ -71,6 +72,7 @@ class DeskModel(QObject):
         self.today = today
         self.undo_stack = QUndoStack(self)
         self.jobs = Jobs(self)
+        self.aide = Aide()
         self.station = "Film"
         self.who: int | None = None
         self.group: int | None = None

@@ -476,5 +476,6 @@ class Window(QMainWindow):
         self.desk.undo_stack.indexChanged.disconnect()
         self.review.close()
         self.desk.jobs.stop_all()
+        self.desk.aide.close()
         self.desk.shelf.close()
         super().closeEvent(event)

@@ -88,7 +88,8 @@ def all_derivatives() -> tuple[Derivative, ...]:
     return tuple(one for one in made if not why_illegal(one))
 
 
-def filmed_derivatives() -> list[Derivative]:
+@cache
+def filmed_derivatives() -> tuple[Derivative, ...]:
     """Those that can be judged from a film.
 
     Snatch and clean with the barbell or with one bell, pulled or caught, and the barbell jerk.
@@ -114,7 +115,7 @@ def filmed_derivatives() -> list[Derivative]:
         for one in made
         if one.support != "blocks" and one.family != "jerk"
     ]
-    return [*made, *(one for one in bells if not why_illegal(one))]
+    return (*made, *(one for one in bells if not why_illegal(one)))
 
 
 def why_illegal(one: Derivative) -> str:

@@ -8,7 +8,7 @@ above the knee, a jerk is split). What cannot be read gets the nearest names tha
 import difflib
 import re
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 
 from keen_kettle.core.errors import UnknownLift
 from keen_kettle.core.lifts.derivative import (
@@ -182,6 +182,7 @@ def parse_derivative(name: str) -> Derivative:
     return made
 
 
+@lru_cache(maxsize=200)
 def parse_filmed(name: str) -> Derivative:
     """The derivative of a film's lift; only those whose bar path can be judged.
 

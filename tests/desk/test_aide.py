@@ -1,0 +1,97 @@
+"""The helper process: answers, errors in words, progress, stopping, holding, and being killed."""
+
+import os
+import signal
+import threading
+import time
+import unittest
+from dataclasses import dataclass
+
+from keen_kettle.core.errors import Cancelled, KettleError, MarkError
+from keen_kettle.desk.aide import Aide, Stopped, Tell, Tools
+
+
+@dataclass(frozen=True)
+class Count:
+    """Counts to a number, a little at a time; answers with its own process's number."""
+
+    to: int
+    pause_s: float = 0.0
+    trouble: str = ""
+
+    def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> int:
+        for k in range(self.to):
+            if stopped():
+                raise Cancelled("Stopped.")
+            time.sleep(self.pause_s)
+            tell((k + 1) / self.to)
+        if self.trouble == "known":
+            raise MarkError("The mark is off the picture.")
+        if self.trouble:
+            raise ZeroDivisionError(self.trouble)
+        return os.getpid()
+
+
+def never() -> bool:
+    return False
+
+
+class TestAide(unittest.TestCase):
+    def setUp(self) -> None:
+        self.aide = Aide()
+        self.addCleanup(self.aide.close)
+
+    def test_one_other_process_does_all_tasks_and_tells_how_far_it_is(self) -> None:
+        shares: list[float] = []
+        first = self.aide.ask(Count(5), shares.append, never)
+        self.assertEqual(shares[-1], 1.0)
+        self.assertEqual(sorted(shares), shares)
+        self.assertNotEqual(first, os.getpid())
+        self.assertEqual(self.aide.ask(Count(1), shares.append, never), first)
+
+    def test_errors_come_back_in_words_and_the_process_goes_on(self) -> None:
+        with self.assertRaisesRegex(MarkError, "off the picture"):
+            self.aide.ask(Count(1, trouble="known"), print, never)
+        with self.assertRaisesRegex(KettleError, "did not expect.*nought"):
+            self.aide.ask(Count(1, trouble="nought"), lambda _share: None, never)
+        self.assertGreater(self.aide.ask(Count(1), lambda _share: None, never), 0)
+
+    def test_a_task_is_stopped_also_while_it_is_held(self) -> None:
+        shares: list[float] = []
+        with self.assertRaises(Cancelled):
+            self.aide.ask(Count(1000, 0.01), shares.append, lambda: len(shares) > 3)
+        self.aide.hold(True)
+        begun = time.monotonic()
+        with self.assertRaises(Cancelled):
+            self.aide.ask(Count(1000, 0.01), shares.append, lambda: time.monotonic() > begun + 0.5)
+
+    def test_a_held_task_rests_and_goes_on(self) -> None:
+        shares: list[float] = []
+        answers: list[object] = []
+
+        def work() -> None:
+            answers.append(self.aide.ask(Count(60, 0.02), shares.append, never))
+
+        worker = threading.Thread(target=work)
+        worker.start()
+        while len(shares) < 3:
+            time.sleep(0.01)
+        self.aide.hold(True)
+        time.sleep(0.3)
+        rested = len(shares)
+        time.sleep(0.4)
+        self.assertEqual(len(shares), rested)
+        self.assertLess(rested, 60)
+        self.aide.hold(False)
+        worker.join(20)
+        self.assertEqual(len(answers), 1)
+
+    def test_a_killed_process_is_told_and_the_next_task_gets_a_new_one(self) -> None:
+        number = self.aide.ask(Count(1), lambda _share: None, never)
+
+        def kill(_share: float) -> None:
+            os.kill(number, signal.SIGKILL)
+
+        with self.assertRaisesRegex(KettleError, "ended without an answer.*try it again"):
+            self.aide.ask(Count(200, 0.02), kill, never)
+        self.assertNotEqual(self.aide.ask(Count(1), lambda _share: None, never), number)
