@@ -135,13 +135,14 @@ class Aide:
     def _follow(self, pipe: Connection, tell: Tell, stopped: Stopped) -> object:
         asked_to_stop = held = False
         while True:
-            while not pipe.poll(POLL_S):
-                if stopped() and not asked_to_stop:
-                    asked_to_stop = True
-                    pipe.send("stop")
-                elif self._held != held and not asked_to_stop:
-                    held = self._held
-                    pipe.send("hold" if held else "go on")
+            if stopped() and not asked_to_stop:
+                asked_to_stop = True
+                pipe.send("stop")
+            elif self._held != held and not asked_to_stop:
+                held = self._held
+                pipe.send("hold" if held else "go on")
+            if not pipe.poll(POLL_S):
+                continue
             kind, value = pipe.recv()
             if kind == "share":
                 tell(value)
