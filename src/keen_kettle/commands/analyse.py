@@ -3,35 +3,29 @@
 import argparse
 import json
 import sys
+from dataclasses import replace
 from pathlib import Path
-
-import numpy as np
 
 from keen_kettle import __version__
 from keen_kettle.core.analysis import (
     Assessment,
     ClipSettings,
     ReaderPictures,
+    Study,
     assess,
     document,
     landmarks_csv,
     landmarks_trc,
+    lift_shown,
+    study,
     write_text_safely,
 )
-from keen_kettle.core.clip import ClipReader, read_index
+from keen_kettle.core.clip import ClipIndex, ClipReader, read_index
 from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import KettleError, MarkError
 from keen_kettle.core.lifts import parse_filmed
-from keen_kettle.core.track import THINGS, BarTrack, PlateMark, propose_plate, track_bar
-from keen_kettle.core.track.body import (
-    BodyHand,
-    BodyTrack,
-    PoseNet,
-    Sightings,
-    find_body,
-    solve_body,
-    why_no_model,
-)
+from keen_kettle.core.track import THINGS, PlateMark
+from keen_kettle.core.track.body import BodyTrack, PoseNet
 
 __all__ = ["add_words", "parse_plate", "run"]
 
@@ -48,7 +42,10 @@ def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -
     words.add_argument("--diameter-mm", type=float, default=450.0, metavar="MM")
     words.add_argument("--mass-kg", type=float, metavar="KG", help="bar and plates together")
     words.add_argument(
-        "--lift", default="snatch", metavar="NAME", help="for example “hang power clean”"
+        "--lift",
+        metavar="NAME",
+        help="for example “hang power clean”; without it start and receive are read from the clip, "
+        "as far as they are seen (otherwise: snatch)",
     )
     words.add_argument(
         "--facing",
@@ -137,31 +134,31 @@ def analyse(words: argparse.Namespace) -> str:
         raise MarkError("A filming rate runs from 5 to 2000 frames a second.")
     content = load_content()
     index = read_index(words.clip)
-    with ClipReader(index) as reader:
-        pictures = ReaderPictures(reader)
-        mark = mark or _proposed(pictures)
+    if mark is not None:
         mark.check_against(len(index), index.width_px, index.height_px)
-        track = track_bar(pictures, (mark,))
-        sightings, why = (None, "left out") if words.no_body else _look(pictures, track)
-    facing = words.facing or (sightings.facing() if sightings is not None else None) or "right"
-    body = None
-    if sightings is not None:
-        plate = words.thing in ("plate", "second")
-        body = solve_body(track.t_s, facing, sightings, BodyHand(), track, plate)
-        why = why or ("" if body is not None else "nobody was found in the clip")
+    found = _look_through(index, mark, words.no_body)
     settings = ClipSettings(
-        parse_filmed(words.lift),
-        facing,
+        parse_filmed(words.lift or "snatch"),
+        words.facing or "right",
         words.diameter_mm,
         words.mass_kg,
         words.stature_m,
         steady=not words.no_steady,
         capture_fps=words.capture_fps,
         rep=words.rep - 1,
-        marks=(mark,),
         thing=words.thing,
         scale_by="none" if words.no_scale else "plate",
     )
+    shown = lift_shown(found, settings, content)
+    settings = replace(
+        settings,
+        marks=found.marks,
+        facing=words.facing or shown.facing,
+        derivative=settings.derivative if words.lift else shown.derivative,
+    )
+    track = found.track
+    body = found.body(settings.facing, words.thing in ("plate", "second"))
+    why = found.why_no_body or ("" if body is not None else "nobody was found in the clip")
     answer = assess(track, settings, content, body)
     if not 1 <= words.rep <= max(len(answer.reps), 1):
         raise MarkError(f"There is no lift {words.rep} in this clip; it holds {len(answer.reps)}.")
@@ -170,13 +167,23 @@ def analyse(words: argparse.Namespace) -> str:
     return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
 
 
-def _look(pictures: ReaderPictures, track: BarTrack) -> tuple[Sightings | None, str]:
-    """What the body model sees, or why it cannot look here."""
-    why = why_no_model()
-    if why:
-        return None, why
-    bar_px = np.column_stack([track.x_px, track.y_px])
-    return find_body(pictures, PoseNet(), bar_px), ""
+def _look_through(index: ClipIndex, mark: PlateMark | None, no_body: bool) -> Study:
+    """What is found in the film.
+
+    Raises
+    ------
+    MarkError
+        No mark is given, and no plate is found.
+    """
+    net = None if no_body else PoseNet
+    with ClipReader(index) as reader:
+        try:
+            return study(ReaderPictures(reader), net, () if mark is None else (mark,))
+        except MarkError as error:
+            raise MarkError(
+                "No plate was found that moves in this clip. Say where it is with --plate X,Y,R "
+                "(centre and radius in pixels on the first frame)."
+            ) from error
 
 
 def _write_landmarks(
@@ -197,19 +204,3 @@ def _write_landmarks(
         write_text_safely(words.trc, landmarks_trc(body, answer, words.trc.name))
     if words.landmarks is not None:
         write_text_safely(words.landmarks, landmarks_csv(body, answer))
-
-
-def _proposed(pictures: ReaderPictures) -> PlateMark:
-    """The plate that the program finds by itself.
-
-    Raises
-    ------
-    MarkError
-    """
-    mark = propose_plate(pictures)
-    if mark is None:
-        raise MarkError(
-            "No plate was found that moves in this clip. Say where it is with --plate X,Y,R "
-            "(centre and radius in pixels on the first frame)."
-        )
-    return mark

@@ -89,7 +89,7 @@ ACTIONS = (
     ),
     ActionWords("unmark", "Remove the marks", "Review", ("Ctrl+M",), "Start the clip over."),
     ActionWords("track", "Track the bar", "Review", ("T",), "Follow the plate through the film."),
-    ActionWords("stop", "Stop tracking or marking", "Review", ("Esc",), "The mark is kept."),
+    ActionWords("stop", "Stop, or turn down a suggestion", "Review", ("Esc",), "The mark is kept."),
     ActionWords(
         "take",
         "Take the first corrective",
@@ -99,10 +99,10 @@ ACTIONS = (
     ),
     ActionWords(
         "accept",
-        "Accept the proposed plate",
+        "Accept what is suggested",
         "Review",
         ("A",),
-        "Take the plate that was found, and track it.",
+        "The plate that was found, where the lifter looks, which lift it is.",
     ),
     ActionWords("rep_before", "The lift before", "Review", ("[",), "In a clip of several lifts."),
     ActionWords("rep_after", "The next lift", "Review", ("]",), "In a clip of several lifts."),

@@ -80,7 +80,6 @@ class HandModel(QObject):
     def works(self) -> dict[str, Callable[[], object]]:
         """What the actions by hand do."""
         return {
-            "accept": self.accept,
             "doubt": partial(self.next_doubt, 1),
             "doubt_before": partial(self.next_doubt, -1),
             "confirm": self.confirm,
@@ -102,7 +101,6 @@ class HandModel(QObject):
         tracked = marked and review.track is not None
         names = ("doubt", "doubt_before", "confirm", "span", "hide", "bridge")
         return dict.fromkeys(names, tracked) | {
-            "accept": on_film and self.proposed is not None,
             "click": marked and not review.tracking,
             "unspan": marked and clip is not None and clip.hand.hides(review.frame),
             "from_here": marked,

@@ -37,6 +37,7 @@ from keen_kettle.desk.stations.record import RecordStation
 from keen_kettle.desk.stations.review import ReviewStation
 from keen_kettle.desk.stations.screen import ScreenStation
 from keen_kettle.desk.stations.teach import TeachStation
+from keen_kettle.desk.suggestion_model import SuggestionModel
 from keen_kettle.desk.teach_model import TeachModel, state_of_row
 from keen_kettle.desk.theme import retint, use_theme
 from keen_kettle.desk.tokens import DAYLIGHT, DUSK
@@ -72,6 +73,7 @@ class Window(QMainWindow):
         self.hand = HandModel(self.review, self)
         self.body = BodyModel(self.review, self.hand, self)
         self.drawing = DrawingModel(self.review, self.body, self)
+        self.suggested = SuggestionModel(self.review, self.hand, self.body, self)
         self.teach = TeachModel(desk, self)
         self._writing: Job | None = None
         self.setWindowTitle(title)
@@ -101,7 +103,7 @@ class Window(QMainWindow):
         self.teach_station = TeachStation(self.teach)
         self.film = FilmStation(self.desk, self.add_clip)
         self.review_station = ReviewStation(
-            self.review, self.offers, self.hand, self.body, self.drawing
+            self.review, self.offers, self.hand, self.body, self.drawing, self.suggested
         )
         self.review_station.draw.setMenu(self._draw_menu)
         self.prescribe = PrescribeStation(self.offers)
@@ -172,6 +174,7 @@ class Window(QMainWindow):
             "track": review.start_tracking,
             "stop": self._stop,
             "take": lambda: self.offers.take(self.offers.offers[0]),
+            "accept": self.suggested.accept,
             "rep_before": lambda: review.step_rep(-1),
             "rep_after": lambda: review.step_rep(1),
             "whole": lambda: self.review_station.rhythm.show_whole(
@@ -309,8 +312,10 @@ class Window(QMainWindow):
             or self.body.seeding
             or bool(self.drawing.tool)
             or self.drawing.chosen >= 0
+            or self.suggested.kind in ("facing", "lift")
             or self._writing is not None,
             "export_film": review.answer is not None and self._writing is None,
+            "accept": on_film and bool(self.suggested.kind),
             "rep_before": review.answer is not None and review.answer.rep > 0,
             "rep_after": review.answer is not None
             and review.answer.rep + 1 < len(review.answer.reps),
@@ -422,6 +427,8 @@ class Window(QMainWindow):
         self.review.set_marking(False)
         self.hand.stop()
         self.body.stop()
+        if not (self.drawing.tool or self.drawing.chosen >= 0):
+            self.suggested.decline()
         self.drawing.stop()
 
     def _cautions_read(self) -> None:

@@ -12,6 +12,7 @@ from keen_kettle.core.analysis.document import (
 )
 from keen_kettle.core.analysis.drawn import drawing_rows, film_of
 from keen_kettle.core.analysis.landmark_files import landmarks_csv, landmarks_trc
+from keen_kettle.core.analysis.study import Study, lift_shown, study
 
 __all__ = [
     "DOCUMENT_VERSION",
@@ -20,6 +21,7 @@ __all__ = [
     "ClipCheck",
     "ClipSettings",
     "ReaderPictures",
+    "Study",
     "assess",
     "burn_film",
     "check_clip",
@@ -28,7 +30,9 @@ __all__ = [
     "film_of",
     "landmarks_csv",
     "landmarks_trc",
+    "lift_shown",
     "measures_csv",
     "path_csv",
+    "study",
     "write_text_safely",
 ]

@@ -27,6 +27,7 @@ from keen_kettle.core.motion import (
     find_events,
     in_diameters,
     jerk_measures,
+    read_lift,
     repeated_share,
     split_reps,
     with_hand_events,
@@ -82,7 +83,8 @@ class ClipSettings:
 
 @dataclass(frozen=True)
 class Assessment:
-    """The answer for one clip. `notes` say in plain words what to be careful with."""
+    """The answer for one clip. `notes` say in plain words what to be careful with; `lift_seen` is the
+    derivative that the clip shows, where that is surely another than the stated one."""
 
     scale: Scale
     motion: BarMotion
@@ -96,6 +98,7 @@ class Assessment:
     reps: tuple[Rep, ...]
     rep: int
     body: BodyMotion | None = None
+    lift_seen: Derivative | None = None
 
     @property
     def judged(self) -> bool:
@@ -158,7 +161,14 @@ def assess(
         reps,
         number,
         moving,
+        read_lift(settings.derivative, events, motion, moving, _radius_m(settings)),
     )
+
+
+def _radius_m(settings: ClipSettings) -> float | None:
+    """Half the true diameter of the plate, if it is one that is followed, and lengths are true."""
+    plate = settings.thing in ("plate", "second") and settings.scale_by != "none"
+    return settings.diameter_mm / 2000 if plate else None
 
 
 def _judged(measures: dict[str, Measure], family: str, content: Content) -> frozenset[str]:

@@ -35,6 +35,7 @@ from keen_kettle.core.motion.events import (
 from keen_kettle.core.motion.hand_events import HandEvent, with_hand_events
 from keen_kettle.core.motion.jerk import find_jerk_events, jerk_measures
 from keen_kettle.core.motion.measures import Measure, bar_measures
+from keen_kettle.core.motion.read_lift import read_lift
 from keen_kettle.core.motion.reps import Rep, split_reps
 
 __all__ = [
@@ -71,6 +72,7 @@ __all__ = [
     "in_diameters",
     "jerk_measures",
     "place_spot",
+    "read_lift",
     "repeated_share",
     "show_drawing",
     "split_reps",

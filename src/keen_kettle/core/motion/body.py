@@ -33,7 +33,8 @@ class BodyMotion:
     """The near side of the body over time.
 
     `place_m` (frames, 9, 2) and `sigma_m` (frames, 9) in metres, NaN where not known; `state`
-    (frames, 9) holds `PointState` codes; `scale_sigma` is the relative uncertainty of lengths.
+    (frames, 9) holds `PointState` codes; `scale_sigma` is the relative uncertainty of lengths;
+    `apart_m` (frames,) is how far the two ankles are apart forwards, None where not known.
     """
 
     t_s: Array
@@ -42,6 +43,7 @@ class BodyMotion:
     state: NDArray[np.uint8]
     scale_sigma: float
     side_on: bool = True
+    apart_m: Array | None = None
 
     def at(self, name: str) -> Array:
         """One landmark's way, shape (frames, 2), metres."""
@@ -115,6 +117,7 @@ def body_motion(
         body.state,
         scale.relative_sigma,
         body.side_on,
+        body.apart_px * scale.m_per_px if body.apart_px is not None else None,
     )
 
 

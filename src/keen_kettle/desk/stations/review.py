@@ -10,6 +10,7 @@ from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.parts import button, column, label, row
 from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.review_model import ReviewModel
+from keen_kettle.desk.suggestion_model import SuggestionModel
 from keen_kettle.desk.widgets.drawing_menu import drawing_menu
 from keen_kettle.desk.widgets.film_view import FilmView
 from keen_kettle.desk.widgets.moments import Moments
@@ -32,12 +33,13 @@ class ReviewStation(QWidget):
         hand: HandModel,
         body: BodyModel,
         drawing: DrawingModel,
+        suggested: SuggestionModel,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self._model = model
         self.title = label("", "lead", wrap=False)
-        self.film = FilmView(model, hand, body, drawing)
+        self.film = FilmView(model, hand, body, drawing, suggested)
         self.lane = PathLane(model, self.film)
         self.transport = Transport(model)
         self.moments = Moments(model)

@@ -17,6 +17,7 @@ from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.drawing_model import DrawingModel
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.review_model import ReviewModel
+from keen_kettle.desk.suggestion_model import SuggestionModel
 from keen_kettle.desk.theme import colour
 from keen_kettle.desk.widgets.body_marks import paint_body
 from keen_kettle.desk.widgets.drawing_marks import label_of, paint_drawing, paint_labels
@@ -50,7 +51,6 @@ ARROWS = {
 HINTS = {
     "mark": "Press on the centre of the near plate, drag to its rim, let go",
     "adjust": "Drag a handle to fit the rim, or drag anew",
-    "proposed": "Is this the near plate? A takes it; or mark it yourself",
     "click": "Click the bar’s centre; Enter takes the ring; C ends",
     "measure": "Drag from one point to the other, a known distance apart",
     "seed": "Drag from the lifter’s hip to the shoulder",
@@ -62,7 +62,6 @@ HINTS = {
     "between_second": "Now go to the other frame and press the second place",
     "pen": "Draw by hand",
     "note": "Press where the note points to, then write it",
-    "facing": "The lifter seems to look the other way: F turns it round",
 }
 
 
@@ -79,10 +78,12 @@ class FilmView(QWidget):
         hand: HandModel,
         body: BodyModel,
         drawing: DrawingModel,
+        suggested: SuggestionModel,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self._model, self._hand, self._body, self._drawing = model, hand, body, drawing
+        self._suggested = suggested
         self._image: QImage | None = None
         self._grip = ""
         self._grip_away = (0.0, 0.0)
@@ -101,6 +102,7 @@ class FilmView(QWidget):
         hand.changed.connect(self._on_marking)
         body.changed.connect(self._on_marking)
         drawing.changed.connect(self._on_marking)
+        suggested.changed.connect(self.update)
         drawing.writing_wanted.connect(self._begin_note)
         model.tracking_progress.connect(lambda _share: self.update())
         model.marking_changed.connect(self._on_marking)
@@ -355,27 +357,26 @@ class FilmView(QWidget):
         self._paint_drawings(painter, placing, size)
         hint = self._hint()
         if hint:
-            paint_hint(painter, size, HINTS[hint])
+            paint_hint(painter, size, hint)
         if self._loupe_at is not None:
             box = loupe_box(size, placing.to_widget(*self._loupe_at))
             paint_loupe(painter, self._image, box, self._loupe_at, self._paint_shapes)
 
     def _hint(self) -> str:
+        """The one line of help over the film: what the hand is doing, or what is suggested."""
         tool = self._drawing.tool
         if tool:
-            return "between_second" if tool == "between" and self._drawing.spots else tool
+            return HINTS["between_second" if tool == "between" and self._drawing.spots else tool]
         if self._hand.clicking:
-            return "click"
+            return HINTS["click"]
         if self._hand.measuring:
-            return "measure"
+            return HINTS["measure"]
         if self._body.seeding:
-            return "seed"
-        if self._body.facing_seen is not None and not self._model.marking:
-            return "facing"
-        if self._hand.proposed is not None and self._model.mark_here is None:
-            return "proposed"
+            return HINTS["seed"]
+        if self._suggested.kind:
+            return self._suggested.words
         if self._model.marking:
-            return "adjust" if self._model.mark_here is not None else "mark"
+            return HINTS["adjust" if self._model.mark_here is not None else "mark"]
         return ""
 
     def _paint_paths(self, painter: QPainter, placing: Placing) -> None:

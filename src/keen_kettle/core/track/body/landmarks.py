@@ -177,6 +177,18 @@ class Sightings:
             total = total + np.hypot(way[:, 0], way[:, 1])
         return float(np.nanmedian(total)) if np.isfinite(total).any() else float("nan")
 
+    def feet_apart_px(self, count: int) -> Array:
+        """How far the two ankles are apart across the picture in each of `count` frames, (count,).
+
+        Between the frames that were looked at it is interpolated; NaN where nobody was found.
+        """
+        ankle = LANDMARKS.index("ankle")
+        apart = np.abs(np.diff(self.points[:, :, ankle, 0], axis=1))[:, 0]
+        known = np.isfinite(apart)
+        if not known.any():
+            return np.full(count, np.nan)
+        return np.interp(np.arange(count), self.frames[known], apart[known])
+
     def breadth(self) -> float:
         """How far apart the shoulders look, as a share of the trunk (median); NaN if nobody."""
         shoulder, hip = LANDMARKS.index("shoulder"), LANDMARKS.index("hip")
@@ -192,7 +204,8 @@ class BodyTrack:
 
     `x_px`, `y_px`, `sigma_px`, `confidence` and `state` have shape (frames, 9), in the order of
     `LANDMARKS`; NaN where nothing is known. `lengths_px` are the segments' usual lengths.
-    `breadth` is how far apart the shoulders look (share of the trunk; NaN when not known).
+    `breadth` is how far apart the shoulders look (share of the trunk; NaN when not known), and
+    `apart_px` (frames,) the two ankles (None when not known).
     """
 
     t_s: Array
@@ -204,6 +217,7 @@ class BodyTrack:
     facing: str
     lengths_px: dict[tuple[str, str], float] = field(default_factory=dict)
     breadth: float = float("nan")
+    apart_px: Array | None = None
 
     def __len__(self) -> int:
         return len(self.t_s)

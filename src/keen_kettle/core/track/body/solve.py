@@ -145,7 +145,9 @@ def solve_body(
     states, sure = _states(evidence, points, covered, lengths)
     breadth = sightings.breadth() if sightings is not None else float("nan")
     camera = _camera(bar, len(t_s))
-    return _to_frames(evidence, points, states, sure, t_s, camera, facing, lengths, breadth)
+    apart = sightings.feet_apart_px(len(t_s)) if sightings is not None else None
+    whole = _to_frames(evidence, points, states, sure, t_s, camera, facing, lengths, breadth)
+    return replace(whole, apart_px=apart)
 
 
 def _evidence(
