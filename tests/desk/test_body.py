@@ -159,6 +159,33 @@ class TestBodyOnTheDesk(BodyCase):
         self.assertEqual(review.frame, row.moments[1].frame)
         self.assertFalse(window.actions_by_id["moment_9"].isEnabled() and len(row.moments) < 9)
 
+    def test_facing_and_lift_are_suggested_and_one_key_takes_or_refuses_each(self) -> None:
+        window = self.opened()
+        review = window.review
+        window.actions_by_id["turn"].trigger()
+        self.done(window)
+        self.assertEqual(window.suggested.kind, "facing")
+        self.press(window, "A")
+        self.done(window)
+        assert review.clip is not None
+        self.assertEqual(review.clip.facing, film("struck").truth["facing"])
+        review.change_clip("state another lift", lift="snatch")
+        self.done(window)
+        self.assertIn("looks like a clean", window.suggested.words)
+        self.press(window, "Esc")
+        self.assertEqual(window.suggested.kind, "")
+        review.change_clip("state another lift", lift="hang clean, above knee")
+        self.done(window)
+        self.assertEqual(window.suggested.kind, "", "turned down once, it is not said again")
+        window.suggested._declined.clear()
+        window._enable()
+        self.press(window, "A")
+        self.done(window)
+        self.assertEqual(review.clip.lift, "clean")
+        window.actions_by_id["undo"].trigger()
+        self.done(window)
+        self.assertEqual(review.clip.lift, "hang clean, above knee")
+
     def test_opened_again_the_body_is_there_without_looking(self) -> None:
         window = self.opened()
         window.close()

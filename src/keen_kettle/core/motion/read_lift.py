@@ -36,6 +36,9 @@ PULLED_M = -0.1
 """A bar whose highest point stays so far below the shoulder was meant to be pulled only."""
 LOWERED_M = 0.08
 """A bar that was so much higher before the lift was lowered there: a hang."""
+PARALLEL_M = 0.04
+"""The thigh is parallel when the hip joint is so much above the knee's: the crease lies about as high
+as the joint, the top of the knee above its own."""
 SPLIT_M = 0.38
 """Ankles so far apart, one before the other, are a split (level feet show under 0.2 m)."""
 
@@ -112,10 +115,10 @@ def _with_receive(stated: Derivative, frame: int, body: BodyMotion) -> Derivativ
         return replace(stated, receive="split")
     above = float(body.at("hip")[frame, 1] - body.at("knee")[frame, 1])
     spread = float(np.hypot(body.sigma_at("hip")[frame], body.sigma_at("knee")[frame]))
-    if not np.isfinite(above) or abs(above) <= spread:
+    if not np.isfinite(above) or abs(above - PARALLEL_M) <= spread:
         kept = stated.receive if stated.receive in ("full", "power") else "full"
         return replace(stated, receive=kept)
-    return replace(stated, receive="power" if above > 0 else "full")
+    return replace(stated, receive="power" if above > PARALLEL_M else "full")
 
 
 def _started(
