@@ -103,7 +103,7 @@ class TestBurnt(TrackedCase):
         path = self.room / "out.mp4"
         with self.saving(path):
             self.press(window, "Ctrl+Shift+F")
-        self.until(lambda: window._writing is None, 60, "it was not written")
+        self.until(lambda: window.files.writing is None, 60, "it was not written")
         self.assertEqual(source.read_bytes(), before)
         index, old = read_index(path), read_index(source)
         self.assertEqual(len(index), len(old))
@@ -123,15 +123,15 @@ class TestBurnt(TrackedCase):
         with self.saving(path):
             self.press(window, "Ctrl+Shift+F")
         self.press(window, "Esc")
-        self.until(lambda: window._writing is None, 30)
+        self.until(lambda: window.files.writing is None, 30)
         self.assertEqual([one.name for one in self.room.glob("*out*")], [])
         with self.saving(self.room / "mine.mp4"):
             self.press(window, "Ctrl+Shift+F")
-        self.until(lambda: window._writing is None, 30)
+        self.until(lambda: window.files.writing is None, 30)
         self.assertIn("the original is never touched", self.shown(window.notice))
         with self.saving(self.room / "nowhere" / "out.mp4"):
             self.press(window, "Ctrl+Shift+F")
-        self.until(lambda: window._writing is None, 30)
+        self.until(lambda: window.files.writing is None, 30)
         self.assertIn("could not be written", self.shown(window.notice))
 
 

@@ -119,7 +119,7 @@ class TestLists(DeskCase):
         self.keep(film("struck"), name="Ann Bell")
         self.keep(film("hang"), lift="hang power clean", name="Cal Dorn")
         window = self.open()
-        shown = window.film._shown
+        shown = window.film.shown
         self.assertEqual(shown.rowCount(), 2)
         QTest.keyClicks(window.film.search, "HANG")
         self.assertEqual(shown.rowCount(), 1)

@@ -180,6 +180,7 @@ def _add_clip(shelf: Shelf, one: _DemoClip, athlete: int, today: date) -> None:
                 mass_kg=one.mass_kg,
                 facing=one.filming.camera.facing,
                 thumbnail=thumbnail_of(reader),
+                waits="" if one.reviewed else "review",
             )
         )
         if one.reviewed:

@@ -17,12 +17,13 @@ from typing import Any, Protocol
 
 import numpy as np
 
-from keen_kettle.core.analysis import ReaderPictures
+from keen_kettle.core.analysis import ClipSettings, ReaderPictures, Study, lift_shown, study
 from keen_kettle.core.clip import ClipIndex, ClipReader
+from keen_kettle.core.content import Content, load_content
 from keen_kettle.core.errors import KettleError
-from keen_kettle.core.track.body import BodySeed, PoseNet, Sightings, find_body
+from keen_kettle.core.track.body import BodySeed, PoseNet, Sightings, find_body, why_no_model
 
-__all__ = ["Aide", "LookForBody", "Task", "Tools"]
+__all__ = ["Aide", "LookForBody", "LookThrough", "Task", "Tools"]
 
 POLL_S = 0.03
 Tell = Callable[[float], None]
@@ -34,6 +35,12 @@ class Tools:
 
     def __init__(self) -> None:
         self._net: PoseNet | None = None
+        self._content: Content | None = None
+
+    def content(self) -> Content:
+        """The shipped content, read once."""
+        self._content = self._content or load_content()
+        return self._content
 
     def net(self) -> PoseNet:
         """The pose model, loaded once."""
@@ -66,6 +73,21 @@ class LookForBody:
             return find_body(
                 ReaderPictures(reader), tools.net(), self.bar_px, self.seeds, tell, stopped
             )
+
+
+class LookThrough:
+    """Find plate, path and lifter in a film, and which lift it shows; gives (Study, settings)."""
+
+    def __init__(self, index: ClipIndex, settings: ClipSettings) -> None:
+        self.index, self.settings = index, settings
+
+    def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> tuple[Study, ClipSettings]:
+        with ClipReader(self.index) as reader:
+            net = tools.net if not why_no_model() else None
+            found = study(
+                ReaderPictures(reader), net, self.settings.marks, self.settings.hand, tell, stopped
+            )
+        return found, lift_shown(found, self.settings, tools.content())
 
 
 class Aide:

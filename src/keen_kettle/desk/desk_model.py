@@ -8,10 +8,11 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
-from keen_kettle.core.clip import ClipReader, content_hash, read_index
+from keen_kettle.core.clip import content_hash
 from keen_kettle.core.content import Content
 from keen_kettle.core.plan import PlateSet
 from keen_kettle.desk.aide import Aide
+from keen_kettle.desk.reading import film_facts
 from keen_kettle.desk.workers import Job, Jobs
 from keen_kettle.store import (
     Athlete,
@@ -23,7 +24,6 @@ from keen_kettle.store import (
     Shelf,
     StoreError,
 )
-from keen_kettle.store.thumbnail import thumbnail_of
 
 __all__ = ["STATIONS", "Change", "DeskModel"]
 
@@ -341,6 +341,19 @@ class DeskModel(QObject):
         self.said.emit(f"{clip.path.name} is kept.")
         self.open_clip(number)
 
+    def remove_clip(self, clip: Clip) -> None:
+        """Take a clip out of the records; its film is not touched, and undo brings all of it back."""
+        try:
+            track, sightings = self.shelf.track(clip), self.shelf.sightings(clip)
+        except StoreError as error:
+            self.trouble.emit(str(error))
+            return
+        self.change(
+            f"remove {clip.path.name}",
+            lambda: self.shelf.forget_clip(clip.id),
+            lambda: self.shelf.restore_clip(clip, track, sightings),
+        )
+
     def find_film(self, clip: Clip, path: Path) -> None:
         """Take `path` as the new place of a clip's film, if it is the same film."""
 
@@ -378,16 +391,9 @@ def _remove_films(paths: Sequence[Path]) -> list[str]:
 
 
 def _read_film(job: Job, path: Path, athlete: int | None, today: date) -> NewClip:
-    index = read_index(path)
-    digest = content_hash(path, job.stopped)
-    with ClipReader(index) as reader:
-        picture = thumbnail_of(reader)
+    facts = film_facts(path, job.stopped)
     return NewClip(
-        path=path.absolute(),
-        sha256=digest,
-        frames=len(index),
-        duration_s=index.duration_s,
+        **facts,  # type: ignore[arg-type]
         filmed_on=min(date.fromtimestamp(path.stat().st_mtime), today),
         athlete_id=athlete,
-        thumbnail=picture,
     )

@@ -136,7 +136,7 @@ class ReviewModel(QObject):
         before, self.clip = self.clip, kept
         if _origin(kept) != _origin(before):
             self._on_hand_work(before)
-        elif kept != before:
+        elif _judged_by(kept) != _judged_by(before):
             self.reckon()
         self.clip_changed.emit()
 
@@ -487,6 +487,11 @@ class ReviewModel(QObject):
         self.desk.jobs.start(
             lambda _job: assess(track, settings, content, body), keep, self.desk.trouble.emit
         )
+
+
+def _judged_by(clip: Clip) -> Clip:
+    """The clip without what its answer does not hang on."""
+    return replace(clip, drawings=(), waits="", background="", trouble="", guess={})
 
 
 def _origin(clip: Clip) -> tuple[object, ...]:

@@ -1,4 +1,4 @@
-"""What the program has read from the clip and suggests: the plate, the facing, the derivative.
+"""What the program has read from the clip and suggests: whose it is, plate, facing, derivative.
 
 One suggestion at a time, in the order in which they build on each other; A takes it, Esc turns it
 down for as long as the clip is open.
@@ -44,10 +44,13 @@ class SuggestionModel(QObject):
 
     @property
     def kind(self) -> str:
-        """What is suggested now: "plate", "facing", "lift", or ""."""
+        """What is suggested now: "whose", "plate", "facing", "lift", or ""."""
         review = self._review
         if review.clip is None or review.tracking:
             return ""
+        guessed = review.clip.waits == "confirm" and review.athlete is not None
+        if guessed and "whose" not in self._declined:
+            return "whose"
         if self._hand.proposed is not None:
             return "plate" if review.mark_here is None else ""
         if review.marking:
@@ -60,7 +63,9 @@ class SuggestionModel(QObject):
     @property
     def words(self) -> str:
         """The suggestion as it is said over the film."""
-        kind = self.kind
+        kind, clip, athlete = self.kind, self._review.clip, self._review.athlete
+        if kind == "whose" and clip is not None and athlete is not None:
+            return f"Is this {athlete.name}, {clip.lift}? A: yes, Esc: not now"
         if kind == "plate":
             return "Is this the near plate? A takes it; or mark it yourself"
         if kind == "facing":
@@ -72,7 +77,9 @@ class SuggestionModel(QObject):
     def accept(self) -> None:
         """Take what is suggested."""
         kind, seen = self.kind, self.lift_seen
-        if kind == "plate":
+        if kind == "whose":
+            self._review.change_clip("confirm whose clip it is", waits="review")
+        elif kind == "plate":
             self._hand.accept()
         elif kind == "facing":
             self._body.turn()
@@ -83,8 +90,8 @@ class SuggestionModel(QObject):
     def decline(self) -> None:
         """Turn it down; the next one may come."""
         kind, seen = self.kind, self.lift_seen
-        if kind == "facing":
-            self._declined.add("facing")
+        if kind in ("whose", "facing"):
+            self._declined.add(kind)
         elif kind == "lift" and seen is not None:
             self._declined.add(seen.name)
         self.changed.emit()

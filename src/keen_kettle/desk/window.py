@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from functools import partial
-from pathlib import Path
 
 from PyQt6.QtCore import QSettings, QSize
 from PyQt6.QtGui import (
@@ -15,7 +14,6 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import (
     QApplication,
     QComboBox,
-    QFileDialog,
     QMainWindow,
     QStackedWidget,
     QStatusBar,
@@ -26,10 +24,13 @@ from keen_kettle.desk.actions import ACTIONS, MENUS
 from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.drawing_model import DrawingModel
-from keen_kettle.desk.exporting import EXPORTS, export, write_film
+from keen_kettle.desk.exporting import EXPORTS
+from keen_kettle.desk.files import Files
 from keen_kettle.desk.hand_model import HandModel
+from keen_kettle.desk.inbox import Inbox
 from keen_kettle.desk.parts import Soon, column, label, row
 from keen_kettle.desk.prescribe_model import PrescribeModel
+from keen_kettle.desk.queue_model import QueueModel
 from keen_kettle.desk.review_model import SPEEDS, ReviewModel
 from keen_kettle.desk.stations.film import FilmStation
 from keen_kettle.desk.stations.prescribe import PrescribeStation
@@ -44,7 +45,6 @@ from keen_kettle.desk.tokens import DAYLIGHT, DUSK
 from keen_kettle.desk.widgets.loop_strip import LoopStrip
 from keen_kettle.desk.widgets.notice import Notice
 from keen_kettle.desk.widgets.pages import cautions_page, keys_page
-from keen_kettle.desk.workers import Job
 from keen_kettle.store import StoreError
 
 __all__ = ["PAGES", "Window"]
@@ -58,7 +58,6 @@ PAGES = {
     "ladders": ("Teach", "Ladders"),
     "choose": ("Teach", "Choose"),
 }
-FILMS = "Films (*.mp4 *.mov *.mkv *.avi *.m4v *.webm *.3gp);;All files (*)"
 
 
 class Window(QMainWindow):
@@ -75,7 +74,10 @@ class Window(QMainWindow):
         self.drawing = DrawingModel(self.review, self.body, self)
         self.suggested = SuggestionModel(self.review, self.hand, self.body, self)
         self.teach = TeachModel(desk, self)
-        self._writing: Job | None = None
+        self.queue = QueueModel(self.review, self.hand, self.body, self.teach, self)
+        self.inbox = Inbox(desk, self.queue, self)
+        self.notice = Notice()
+        self.files = Files(self, self.review, self.queue, self.inbox, self.notice, settings)
         self.setWindowTitle(title)
         self.setAcceptDrops(True)
         self.setMinimumSize(QSize(1080, 700))
@@ -98,10 +100,12 @@ class Window(QMainWindow):
         self.who.setAccessibleName("Who")
         self.who.setToolTip("Whom everything on the screen is about")
         self.strip = LoopStrip()
-        self.notice = Notice()
         self.screen_station = ScreenStation(self.desk, self.teach)
         self.teach_station = TeachStation(self.teach)
-        self.film = FilmStation(self.desk, self.add_clip)
+        files = self.files
+        self.film = FilmStation(
+            self.queue, self.inbox, files.add_clip, files.add_folder, files.choose_inbox
+        )
         self.review_station = ReviewStation(
             self.review, self.offers, self.hand, self.body, self.drawing, self.suggested
         )
@@ -157,8 +161,6 @@ class Window(QMainWindow):
     def _works(self) -> dict[str, Callable[[], object]]:
         review, desk = self.review, self.desk
         works: dict[str, Callable[[], object]] = {
-            "add_clip": self.add_clip,
-            "export_film": self.export_film,
             "quit": self.close,
             "undo": desk.undo_stack.undo,
             "redo": desk.undo_stack.redo,
@@ -174,7 +176,8 @@ class Window(QMainWindow):
             "track": review.start_tracking,
             "stop": self._stop,
             "take": lambda: self.offers.take(self.offers.offers[0]),
-            "accept": self.suggested.accept,
+            "accept": self._accept,
+            "remove_clip": self._remove_clip,
             "rep_before": lambda: review.step_rep(-1),
             "rep_after": lambda: review.step_rep(1),
             "whole": lambda: self.review_station.rhythm.show_whole(
@@ -185,6 +188,7 @@ class Window(QMainWindow):
             "cautions": lambda: self.stack.setCurrentWidget(self.cautions),
         }
         works |= self.hand.works() | self.body.works() | self.drawing.works()
+        works |= self.queue.works() | self.files.works()
         for number in range(1, 10):
             works[f"moment_{number}"] = partial(self.review_station.moments.go, number)
         for number, speed in enumerate(SPEEDS, 1):
@@ -194,7 +198,7 @@ class Window(QMainWindow):
         for name in PAGES:
             works[name] = partial(self.open_page, name)
         for name in EXPORTS:
-            works[name] = partial(self.export, name)
+            works[name] = partial(self.files.export, name)
         return works
 
     def _follow(self) -> None:
@@ -204,7 +208,7 @@ class Window(QMainWindow):
         desk.who_changed.connect(self._on_records)
         desk.said.connect(self._say)
         desk.trouble.connect(lambda words: self.notice.say(words))
-        desk.clip_missing.connect(self._ask_for_film)
+        desk.clip_missing.connect(self.files.ask_for_film)
         self.strip.chosen.connect(self._go)
         self.who.activated.connect(lambda _row: self._choose_who())
         desk.page_wanted.connect(self.open_page)
@@ -224,8 +228,14 @@ class Window(QMainWindow):
             self.hand.changed,
             self.body.changed,
             self.drawing.changed,
+            self.suggested.changed,
+            self.files.changed,
+            self.queue.changed,
         ):
             signal.connect(self._enable)
+        selection = self.film.list.selectionModel()
+        assert selection is not None
+        selection.selectionChanged.connect(lambda *_: self._enable())
         desk.undo_stack.indexChanged.connect(lambda _index: self._enable())
 
     # What is shown
@@ -270,7 +280,7 @@ class Window(QMainWindow):
 
     def _show_state(self) -> None:
         clips = self.desk.clips_of_who()
-        waiting = sum(not clip.tracked for clip in clips)
+        waiting = sum(bool(clip.waits) for clip in clips)
         due = sum(one.review_on <= self.desk.today() for one in self.desk.correctives_of_who())
         running = len(self.desk.correctives_of_who())
         words = {
@@ -312,10 +322,13 @@ class Window(QMainWindow):
             or self.body.seeding
             or bool(self.drawing.tool)
             or self.drawing.chosen >= 0
-            or self.suggested.kind in ("facing", "lift")
-            or self._writing is not None,
-            "export_film": review.answer is not None and self._writing is None,
-            "accept": on_film and bool(self.suggested.kind),
+            or self.suggested.kind in ("whose", "facing", "lift")
+            or self.files.writing is not None,
+            "export_film": review.answer is not None and self.files.writing is None,
+            "accept": self.film.whose.ready
+            if self.desk.station == "Film"
+            else on_film and bool(self.suggested.kind),
+            "remove_clip": self.desk.station == "Film" and self.film.chosen is not None,
             "rep_before": review.answer is not None and review.answer.rep > 0,
             "rep_after": review.answer is not None
             and review.answer.rep + 1 < len(review.answer.reps),
@@ -329,7 +342,7 @@ class Window(QMainWindow):
         for name in ("export_landmarks", "export_trc"):
             enabled[name] = review.answer is not None and review.body is not None
         enabled |= self.hand.possible(on_film) | self.body.possible(on_film)
-        enabled |= self.drawing.possible(on_film)
+        enabled |= self.drawing.possible(on_film) | self.queue.possible()
         self.review_station.draw.setEnabled(enabled["draw_line"])
         moments = len(self.review_station.moments.moments) if on_film else 0
         enabled |= {f"moment_{number}": number <= moments for number in range(1, 10)}
@@ -350,79 +363,19 @@ class Window(QMainWindow):
 
     # Intents
 
-    def add_clip(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Add a clip", self._last_folder(), FILMS)
-        if name:
-            self._settings.setValue("folder", str(Path(name).parent))
-            self.desk.add_film(Path(name))
+    def _accept(self) -> None:
+        """Take what is suggested: on Film whose clip it is, on Review what was read from it."""
+        if self.desk.station == "Film":
+            self.film.confirm()
+        else:
+            self.suggested.accept()
 
-    def export(self, name: str) -> None:
-        """Write the open review to a file of the coach's choice."""
-        if self.review.answer is None or self.review.clip is None:
-            return
-        ending, kind = EXPORTS[name].ending, EXPORTS[name].kind
-        suggestion = Path(self._last_folder()) / f"{self.review.clip.path.stem}{ending}"
-        chosen, _ = QFileDialog.getSaveFileName(self, "Export", str(suggestion), kind)
-        if not chosen:
-            return
-        try:
-            export(name, self.review, Path(chosen))
-        except OSError as error:
-            self.notice.say(
-                f"{Path(chosen).name} could not be written ({error.strerror}). Nothing else was touched. "
-                "Choose another folder, or free some space, and export again."
-            )
-            return
-        self._say(f"Written: {chosen}")
-
-    def export_film(self) -> None:
-        """Write the open film with its path in it; Esc stops it."""
-        review = self.review
-        if review.answer is None or review.clip is None or self._writing is not None:
-            return
-        slow = "" if review.speed == 1 else f"-{review.speed:g}x"
-        name = f"{review.clip.path.stem}.path{slow}.mp4"
-        chosen, _ = QFileDialog.getSaveFileName(
-            self, "Export the film", str(Path(self._last_folder()) / name), "Films (*.mp4 *.mkv)"
-        )
-        if not chosen:
-            return
-        path = Path(chosen)
-        path = path if path.suffix else path.with_suffix(".mp4")
-
-        def finished() -> None:
-            self._writing = None
-            self._enable()
-
-        def progress(share: float) -> None:
-            self._say(f"Writing {path.name}: {100 * share:.0f} % (Esc stops it)")
-
-        self._writing = write_film(review, path, finished, progress)
-        self._enable()
-
-    def _ask_for_film(self, number: int) -> None:
-        clip = next(one for one in self.desk.clips if one.id == number)
-        self.notice.say(
-            f"The film {clip.path.name} is not where it was ({clip.path.parent}). "
-            "Its review is safe. Show where the file is now; it is known again by its content.",
-            "Find the film …",
-            lambda: self._find_film(number),
-        )
-
-    def _find_film(self, number: int) -> None:
-        clip = next(one for one in self.desk.clips if one.id == number)
-        name, _ = QFileDialog.getOpenFileName(
-            self, f"Where is {clip.path.name}?", self._last_folder(), FILMS
-        )
-        if name:
-            self.desk.find_film(clip, Path(name))
-
-    def _last_folder(self) -> str:
-        return str(self._settings.value("folder", str(Path.home())))
+    def _remove_clip(self) -> None:
+        if self.film.chosen is not None:
+            self.desk.remove_clip(self.film.chosen)
 
     def _stop(self) -> None:
-        if self._writing is not None:
-            self._writing.stop()
+        self.files.stop()
         self.review.stop_tracking()
         self.review.set_marking(False)
         self.hand.stop()
@@ -464,9 +417,7 @@ class Window(QMainWindow):
         if event is None or mime is None:
             return
         event.acceptProposedAction()
-        for url in mime.urls():
-            if url.isLocalFile():
-                self.desk.add_film(Path(url.toLocalFile()))
+        self.files.dropped(mime)
 
     # Opening and closing
 
@@ -482,7 +433,9 @@ class Window(QMainWindow):
         self._settings.sync()
         self.desk.undo_stack.indexChanged.disconnect()
         self.review.close()
+        self.inbox.close()
         self.desk.jobs.stop_all()
         self.desk.aide.close()
+        self.queue.close()
         self.desk.shelf.close()
         super().closeEvent(event)

@@ -15,6 +15,7 @@ __all__ = [
     "Athlete",
     "Clip",
     "Group",
+    "InboxRecord",
     "KeptStep",
     "KeptVisit",
     "NewAthlete",
@@ -208,6 +209,14 @@ class Clip(NewClip):
 
     id: int = 0
     tracked: bool = False
+
+
+@dataclass(frozen=True)
+class InboxRecord:
+    """The watched folder, and what was taken from it: size in bytes and time by file name."""
+
+    folder: Path | None = None
+    seen: dict[str, tuple[int, float]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -27,7 +27,7 @@ from keen_kettle.store.clip_rows import (
 )
 from keen_kettle.store.database import explain, open_database
 from keen_kettle.store.errors import StoreError
-from keen_kettle.store.records import Athlete, Clip, NewAthlete, NewClip, Prescribed
+from keen_kettle.store.records import Athlete, Clip, InboxRecord, NewAthlete, NewClip, Prescribed
 from keen_kettle.store.tables import athletes, bests, bodies, clips, correctives, settings, tracks
 from keen_kettle.store.teaching import TeachingRecords
 
@@ -126,6 +126,21 @@ class Shelf:
     def change_clip(self, clip: Clip) -> None:
         with self._transaction() as work:
             work.execute(update(clips).where(clips.c.id == clip.id).values(clip_row(clip)))
+
+    def change_clips(self, many: Sequence[Clip]) -> None:
+        """Change several clips, all or none."""
+        with self._transaction() as work:
+            for clip in many:
+                work.execute(update(clips).where(clips.c.id == clip.id).values(clip_row(clip)))
+
+    def restore_clip(self, clip: Clip, track: BarTrack | None, sightings: Sightings | None) -> None:
+        """Keep a clip again that was dropped, under its old number."""
+        with self._transaction() as work:
+            work.execute(insert(clips).values({**clip_row(clip), "id": clip.id}))
+        if track is not None:
+            self.keep_track(clip, track)
+        if sightings is not None:
+            self.keep_sightings(clip, sightings)
 
     def forget_clip(self, number: int) -> None:
         """Drop a clip's record and track; the film itself is not touched."""
@@ -227,6 +242,24 @@ class Shelf:
 
     def keep_cautions_read(self) -> None:
         self._keep_setting("cautions_read", True)
+
+    def queue_paused(self) -> bool:
+        return self._setting("queue_paused") is True
+
+    def keep_queue_paused(self, on: bool) -> None:
+        self._keep_setting("queue_paused", on)
+
+    def inbox(self) -> InboxRecord:
+        """The watched folder."""
+        kept = self._setting("inbox")
+        if kept is None:
+            return InboxRecord()
+        seen = {name: (int(size), float(time)) for name, (size, time) in kept["seen"].items()}
+        return InboxRecord(Path(kept["folder"]) if kept["folder"] else None, seen)
+
+    def keep_inbox(self, inbox: InboxRecord) -> None:
+        folder = str(inbox.folder) if inbox.folder is not None else None
+        self._keep_setting("inbox", {"folder": folder, "seen": inbox.seen})
 
     def house_school(self) -> dict[str, str]:
         """The house's answers to the questions of schools."""

@@ -11,6 +11,7 @@ from keen_kettle.core.analysis.document import (
     write_text_safely,
 )
 from keen_kettle.core.analysis.drawn import drawing_rows, film_of
+from keen_kettle.core.analysis.file_name import Guess, Trained, guess_from_name
 from keen_kettle.core.analysis.landmark_files import landmarks_csv, landmarks_trc
 from keen_kettle.core.analysis.study import Study, lift_shown, study
 
@@ -20,14 +21,17 @@ __all__ = [
     "CheckRow",
     "ClipCheck",
     "ClipSettings",
+    "Guess",
     "ReaderPictures",
     "Study",
+    "Trained",
     "assess",
     "burn_film",
     "check_clip",
     "document",
     "drawing_rows",
     "film_of",
+    "guess_from_name",
     "landmarks_csv",
     "landmarks_trc",
     "lift_shown",

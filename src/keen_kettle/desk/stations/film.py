@@ -1,199 +1,61 @@
-"""Film: the clips of the chosen who, with what waits in each; adding a clip."""
+"""Film: the clips of the chosen who, with what waits in each; how clips come in."""
 
 from collections.abc import Callable
-from typing import Any
 
-from PyQt6.QtCore import (
-    QAbstractListModel,
-    QModelIndex,
-    QPersistentModelIndex,
-    QRectF,
-    QSize,
-    QSortFilterProxyModel,
-    Qt,
-)
-from PyQt6.QtGui import QFont, QPainter, QPainterPath, QPen, QPixmap
 from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
     QLineEdit,
     QListView,
     QStackedWidget,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
-from keen_kettle.core.units import show_kg
-from keen_kettle.desk.desk_model import DeskModel
-from keen_kettle.desk.parts import button, card, column, label, row
-from keen_kettle.desk.theme import colour, font, icon
+from keen_kettle.core.lifts import FAMILIES
+from keen_kettle.desk.inbox import Inbox
+from keen_kettle.desk.parts import button, card, column, label, row, with_role
+from keen_kettle.desk.queue_model import QueueModel
+from keen_kettle.desk.theme import dress
+from keen_kettle.desk.widgets.clip_list import CLIP, ClipFilter, ClipList, ClipRow
+from keen_kettle.desk.widgets.inbox_card import InboxCard
+from keen_kettle.desk.widgets.queue_bar import QueueBar
+from keen_kettle.desk.widgets.whose_card import WhoseCard
 from keen_kettle.store import Clip
 
-__all__ = ["ClipList", "FilmStation", "state_words"]
+__all__ = ["FilmStation"]
 
-Index = QModelIndex | QPersistentModelIndex
-CLIP = Qt.ItemDataRole.UserRole
-
-
-def state_words(clip: Clip) -> tuple[str, str, str]:
-    """What waits in a clip: words, colour token, icon."""
-    if clip.tracked:
-        return "reviewed", "sage", "check"
-    if clip.marks:
-        return "marked, not tracked", "brass", "activity"
-    return "waits for a review", "brass", "circle-dot"
-
-
-class ClipList(QAbstractListModel):
-    """The clips of the chosen who."""
-
-    def __init__(self, desk: DeskModel, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._desk = desk
-        self._clips: list[Clip] = []
-        self._pictures: dict[int, QPixmap] = {}
-        desk.records_changed.connect(self.reload)
-        desk.who_changed.connect(self.reload)
-        self.reload()
-
-    def reload(self) -> None:
-        new = self._desk.clips_of_who()
-        if [clip.id for clip in new] == [clip.id for clip in self._clips]:
-            self._clips = new
-            if new:
-                self.dataChanged.emit(self.index(0), self.index(len(new) - 1))
-            return
-        self.beginResetModel()
-        self._clips = new
-        self.endResetModel()
-
-    def rowCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(self._clips)
-
-    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if not index.isValid() or index.row() >= len(self._clips):
-            return None
-        clip = self._clips[index.row()]
-        if role == CLIP:
-            return clip
-        if role == Qt.ItemDataRole.DisplayRole:
-            return (
-                f"{self.title(clip)} {self.details(clip)} {clip.path.name} {state_words(clip)[0]}"
-            )
-        if role == Qt.ItemDataRole.ToolTipRole:
-            return str(clip.path)
-        if role == Qt.ItemDataRole.DecorationRole:
-            return self._picture(clip)
-        return None
-
-    def title(self, clip: Clip) -> str:
-        athlete = self._desk.athlete(clip.athlete_id)
-        return athlete.name if athlete is not None else "No athlete yet"
-
-    def details(self, clip: Clip) -> str:
-        mass = f", {show_kg(clip.mass_kg)}" if clip.mass_kg else ""
-        return f"{clip.lift}{mass}"
-
-    def _picture(self, clip: Clip) -> QPixmap:
-        if clip.id not in self._pictures:
-            picture = QPixmap()
-            picture.loadFromData(clip.thumbnail)
-            self._pictures[clip.id] = picture
-        return self._pictures[clip.id]
-
-
-class _ClipRow(QStyledItemDelegate):
-    """A clip as a row: picture, who and what, when, and what waits."""
-
-    HEIGHT = 112
-
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        return QSize(400, self.HEIGHT)
-
-    def paint(
-        self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex
-    ) -> None:
-        clip = index.data(CLIP)
-        if painter is None or not isinstance(clip, Clip):
-            return
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        box = QRectF(option.rect).adjusted(2, 4, -8, -4)
-        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
-        painter.setPen(QPen(colour("brass" if chosen else "edge"), 1.5 if chosen else 1))
-        painter.setBrush(colour("raised"))
-        painter.drawRoundedRect(box, 6, 6)
-        self._paint_picture(painter, box, index.data(Qt.ItemDataRole.DecorationRole))
-        source = index.model()
-        assert isinstance(source, QSortFilterProxyModel)
-        clips = source.sourceModel()
-        assert isinstance(clips, ClipList)
-        left, width = box.left() + 184, box.width() - 184 - 210
-        rows = (
-            (clips.title(clip), "lead", "ink", QFont.Weight.DemiBold),
-            (clips.details(clip), "text", "ink", QFont.Weight.Normal),
-            (
-                f"{clip.filmed_on:%a %d %b %Y}  ·  {clip.duration_s:.1f} s",
-                "small",
-                "quiet",
-                QFont.Weight.Normal,
-            ),
-        )
-        for number, (words, size, token, weight) in enumerate(rows):
-            painter.setFont(font(size, weight))
-            painter.setPen(colour(token))
-            spot = QRectF(left, box.top() + 16 + 26 * number, width, 24)
-            words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(width))
-            painter.drawText(spot, Qt.AlignmentFlag.AlignVCenter, words)
-        words, token, picture = state_words(clip)
-        icon(picture, token).paint(
-            painter, int(box.right()) - 196, int(box.center().y()) - 9, 18, 18
-        )
-        painter.setFont(font("text"))
-        painter.setPen(colour(token))
-        spot = QRectF(box.right() - 170, box.center().y() - 12, 166, 24)
-        painter.drawText(spot, Qt.AlignmentFlag.AlignVCenter, words)
-        painter.restore()
-
-    @staticmethod
-    def _paint_picture(painter: QPainter, box: QRectF, picture: QPixmap) -> None:
-        place = QRectF(box.left() + 8, box.top() + 8, 160, box.height() - 16)
-        clip = QPainterPath()
-        clip.addRoundedRect(place, 4, 4)
-        painter.save()
-        painter.setClipPath(clip)
-        painter.fillRect(place, colour("shade"))
-        if not picture.isNull():
-            ratio = picture.width() / picture.height()
-            high = min(place.height(), place.width() / ratio)
-            inner = QRectF(0, 0, high * ratio, high)
-            inner.moveCenter(place.center())
-            painter.drawPixmap(inner, picture, QRectF(picture.rect()))
-        painter.restore()
+DAYS = (("any day", None), ("today", 0), ("last 7 days", 7), ("last 30 days", 30))
 
 
 class FilmStation(QWidget):
-    """The list, and beside it how to add and how to film."""
+    """The list with its filters, and beside it whose the chosen clip is and how to add and film."""
 
     def __init__(
-        self, desk: DeskModel, add_clip: Callable[[], None], parent: QWidget | None = None
+        self,
+        queue: QueueModel,
+        inbox: Inbox,
+        add_clip: Callable[[], None],
+        add_folder: Callable[[], None],
+        choose_inbox: Callable[[], None],
+        parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
+        self._queue, desk = queue, queue.desk
         self._desk = desk
-        self.model = ClipList(desk, self)
-        self._shown = QSortFilterProxyModel(self)
-        self._shown.setSourceModel(self.model)
-        self._shown.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        self.model = ClipList(queue, self)
+        self.shown = ClipFilter(desk, self)
+        self.shown.setSourceModel(self.model)
         self.search = QLineEdit()
         self.search.setPlaceholderText("Type to filter: athlete, lift, state …")
         self.search.setAccessibleName("Filter the clips")
+        self.search.setToolTip("Words of athlete, lift, file name or state")
         self.search.setClearButtonEnabled(True)
-        self.search.textChanged.connect(self._shown.setFilterFixedString)
+        self.search.textChanged.connect(self.shown.setFilterFixedString)
         self.list = QListView()
-        self.list.setModel(self._shown)
-        self.list.setItemDelegate(_ClipRow(self.list))
+        self.list.setModel(self.shown)
+        self.list.setItemDelegate(ClipRow(self.list))
         self.list.setAccessibleName("Clips")
         self.list.setUniformItemSizes(True)
         self.list.setMouseTracking(True)
@@ -208,24 +70,84 @@ class FilmStation(QWidget):
             "arrow-right",
             "next",
         )
+        self.again = button(
+            "Look through it again",
+            "Find plate, path and lifter in the background",
+            self._look_again,
+            "rotate-ccw",
+        )
+        self.whose = WhoseCard(queue)
+        self.bar = QueueBar(queue)
+        self.entrance = InboxCard(inbox, add_clip, add_folder, choose_inbox)
         self._pages = QStackedWidget()
         self._pages.addWidget(self._list_page())
         self._pages.addWidget(self._empty_page(add_clip))
-        self.setLayout(row(self._pages, self._side(add_clip), spacing=16, margin=16))
+        left = column(self._pages, self.bar, spacing=10)
+        left.setStretch(0, 1)
+        whole = row(left, self._side(), spacing=16, margin=16)
+        whole.setStretch(0, 1)
+        self.setLayout(whole)
         self.model.modelReset.connect(self._on_reset)
+        self.model.dataChanged.connect(lambda *_: self._show_next())
+        self.shown.layoutChanged.connect(self._show_next)
         desk.who_changed.connect(self._on_reset)
+        desk.records_changed.connect(self._show_counts)
         self._on_reset()
 
     def _list_page(self) -> QWidget:
         page = QWidget()
         self._title = label("Clips", "title", wrap=False)
         self.open.setMinimumWidth(280)
-        below = row(self.open)
+        below = row(self.open, self.again)
         below.addStretch(1)
         page.setLayout(
-            column(row(self._title, self.search, spacing=16), self.list, below, spacing=10)
+            column(
+                row(self._title, self.search, spacing=16),
+                self._filters(),
+                self.list,
+                below,
+                spacing=10,
+            )
         )
         return page
+
+    def _filters(self) -> QWidget:
+        self.all, self.waiting = QToolButton(), QToolButton()
+        group = QButtonGroup(self)
+        for made, words, tip in (
+            (self.all, "All", "Every clip"),
+            (self.waiting, "Waiting", "Only clips that wait for you"),
+        ):
+            made.setText(words)
+            made.setCheckable(True)
+            made.setToolTip(tip)
+            made.setAccessibleName(f"{words} clips")
+            made.setMinimumHeight(30)
+            group.addButton(made)
+        self.all.setChecked(True)
+        self.waiting.toggled.connect(lambda on: self._ask(only_waiting=on))
+        self.family, self.days = QComboBox(), QComboBox()
+        for words, family in (("any lift", ""), *((f"{one}s", one) for one in FAMILIES)):
+            self.family.addItem(words, family)
+        for words, days in DAYS:
+            self.days.addItem(words, days)
+        for box, name, tip in (
+            (self.family, "Lift", "Only clips of this lift and its derivatives"),
+            (self.days, "Day", "Only clips filmed since then"),
+        ):
+            box.setAccessibleName(name)
+            box.setToolTip(tip)
+        self.family.activated.connect(lambda _row: self._ask(family=self.family.currentData()))
+        self.days.activated.connect(lambda _row: self._ask(days=self.days.currentData()))
+        line = row(self.all, self.waiting, self.family, self.days)
+        line.addStretch(1)
+        made_line = QWidget()
+        made_line.setLayout(line)
+        return made_line
+
+    def _ask(self, **wanted: object) -> None:
+        self.shown.ask(**wanted)  # type: ignore[arg-type]
+        self._choose_first()
 
     def _empty_page(self, add_clip: Callable[[], None]) -> QWidget:
         page = QWidget()
@@ -244,7 +166,7 @@ class FilmStation(QWidget):
         layout.addStretch(2)
         return page
 
-    def _side(self, add_clip: Callable[[], None]) -> QWidget:
+    def _side(self) -> QWidget:
         tips = label(
             "Side view, at right angles to the bar.\n"
             "Camera at hip height, steady, 4 to 6 m away.\n"
@@ -254,17 +176,8 @@ class FilmStation(QWidget):
             "quiet",
         )
         privacy = label(self._desk.content.cautions["privacy"].text, "small")
-        add = button("Add a clip …", "Choose a film (Ctrl+O)", add_clip, "plus")
-        side = column(
-            card(
-                label("Add a clip", "lead"),
-                label("Choose a film, or drop it anywhere on this window.", "quiet"),
-                add,
-            ),
-            card(label("Filming so that it can be measured", "lead"), tips),
-            privacy,
-            spacing=12,
-        )
+        self.tips = card(label("Filming so that it can be measured", "lead"), tips)
+        side = column(self.whose, self.entrance, self.tips, privacy, spacing=12)
         side.addStretch(1)
         made = QWidget()
         made.setFixedWidth(316)
@@ -272,32 +185,67 @@ class FilmStation(QWidget):
         return made
 
     def _on_reset(self) -> None:
-        empty = self.model.rowCount() == 0
-        self._pages.setCurrentIndex(1 if empty else 0)
+        self._pages.setCurrentIndex(1 if self.model.rowCount() == 0 else 0)
         athlete = self._desk.athlete(self._desk.who)
         self._title.setText(f"Clips of {athlete.name}" if athlete is not None else "Clips")
-        if not empty and not self.list.currentIndex().isValid():
-            waiting = [k for k in range(self._shown.rowCount()) if not self._clip_in(k).tracked]
-            self.list.setCurrentIndex(self._shown.index(waiting[0] if waiting else 0, 0))
+        self._choose_first()
+        self._show_counts()
+
+    def _choose_first(self) -> None:
+        """Without a chosen clip, the first that waits is chosen."""
+        rows = range(self.shown.rowCount())
+        if rows and not self.list.currentIndex().isValid():
+            waiting = [k for k in rows if self._clip_in(k).waits]
+            self.list.setCurrentIndex(self.shown.index(waiting[0] if waiting else 0, 0))
         self._show_next()
 
+    def _show_counts(self) -> None:
+        waiting = len(self._queue.waiting())
+        self.waiting.setText(f"Waiting ({waiting})" if waiting else "Waiting")
+
     def _clip_in(self, number: int) -> Clip:
-        clip = self._shown.index(number, 0).data(CLIP)
+        clip = self.shown.index(number, 0).data(CLIP)
         assert isinstance(clip, Clip)
         return clip
 
-    def _chosen(self) -> Clip | None:
+    @property
+    def chosen(self) -> Clip | None:
+        """The chosen clip."""
         clip = self.list.currentIndex().data(CLIP)
         return clip if isinstance(clip, Clip) else None
 
     def _show_next(self) -> None:
-        clip = self._chosen()
+        clip = self.chosen
         self.open.setEnabled(clip is not None)
-        self.open.setText(
-            "Look at this review" if clip is not None and clip.tracked else "Review this clip"
-        )
+        seen = clip is not None and clip.tracked and not clip.waits
+        self.open.setText("Look at this review" if seen else "Review this clip")
+        failed = clip is not None and clip.background in ("", "failed") and not clip.marks
+        self.again.setVisible(failed)
+        words = "Look through it again" if clip is not None and clip.trouble else "Look through it"
+        self.again.setText(words)
+        self.whose.show_clip(clip)
+        # Brass is for one thing: first whose it is, then the review.
+        with_role(self.open, "" if self.whose.ready else "next")
+        dress(self.open, "arrow-right", "ink" if self.whose.ready else "on_brass")
+        self.tips.setVisible(self.whose.isHidden())
+
+    def confirm(self) -> None:
+        """Confirm the chosen clip's guess, and choose the next that waits to be confirmed."""
+        clip = self.chosen
+        if clip is None or not self.whose.ready:
+            return
+        self.whose.confirm()
+        for number in range(self.shown.rowCount()):
+            if self._clip_in(number).waits == "confirm":
+                self.list.setCurrentIndex(self.shown.index(number, 0))
+                break
+
+    def _look_again(self) -> None:
+        clip = self.chosen
+        if clip is not None:
+            self._queue.again(clip)
 
     def _open(self) -> None:
-        clip = self._chosen()
+        clip = self.chosen
         if clip is not None:
             self._desk.open_clip(clip.id)
