@@ -117,7 +117,10 @@ def judge_body(
         for k, name in enumerate(LANDMARKS)
     }
     settings = ClipSettings(
-        film.kind.script.derivative, facing, thing="dumbbell" if bell else "plate"
+        film.kind.script.derivative,
+        facing,
+        thing="dumbbell" if bell else "plate",
+        centre_px=read_index(film.path).centre_px,
     )
     content = load_content()
     answer = assess(track, settings, content, body)

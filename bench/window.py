@@ -41,6 +41,13 @@ def report_window() -> None:
             f"| longest turn while the body is looked for and solved, its own work | {1000 * busy:.0f} ms |"
         )
         print(f"| the same by the wall clock | {1000 * waited:.0f} ms |")
+        busy, waited = _turns_while_queueing(app, window)
+        print(
+            f"| longest turn while the queue looks through a clip, its own work | {1000 * busy:.0f} ms |"
+        )
+        print(f"| the same by the wall clock | {1000 * waited:.0f} ms |")
+        busy, waited = _turns_of_nothing()
+        print(f"| a loop that only waits, by the wall clock | {1000 * waited:.0f} ms |")
         window.close()
 
 
@@ -67,6 +74,25 @@ def _turns_while_tracking(app: Any, window: Any) -> tuple[float, float]:
     _until(app, lambda: review.rim is not None)
     review.start_tracking()
     return _turns(app, lambda: review.tracking or review.answer is None)
+
+
+def _turns_while_queueing(app: Any, window: Any) -> tuple[float, float]:
+    """The longest turn while the background looks through a clip and the list is on show."""
+    window.desk.go_to("Film")
+    app.processEvents()
+    clip = next(one for one in window.desk.clips if not one.tracked)
+    window.queue.again(clip)
+    return _turns(app, lambda: window.queue.busy)
+
+
+def _turns_of_nothing(seconds: float = 3.0) -> tuple[float, float]:
+    """What the machine itself takes away: the longest turn of a loop that does nothing."""
+    end, waited = time.perf_counter() + seconds, 0.0
+    while time.perf_counter() < end:
+        wall = time.perf_counter()
+        time.sleep(0.001)
+        waited = max(waited, time.perf_counter() - wall)
+    return 0.0, waited
 
 
 def _turns(app: Any, going_on: Callable[[], bool]) -> tuple[float, float]:

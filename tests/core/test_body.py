@@ -249,6 +249,18 @@ class TestSolve(Lifted):
         self.assertTrue(hand.covers("hidden", "knee", 12))
         self.assertFalse(hand.without_span("hidden", "knee", 12).spans)
 
+    def test_a_leg_seen_upside_down_is_not_believed(self) -> None:
+        seen = seen_as(self.true, self.t_s)
+        shoulder = seen.points[:, :, K["shoulder"]]
+        wrong = seen.points.copy()
+        for name, below in (("toe", 0.0), ("heel", 20.0), ("ankle", 30.0), ("knee", 60.0)):
+            wrong[-8:, :, K[name]] = shoulder[-8:] + np.array([0.0, below])
+        body = self.solve(replace(seen, points=wrong))
+        feet = [K["toe"], K["heel"], K["ankle"]]
+        last = seen.frames[-1]
+        self.assertTrue((body.state[last, feet] == PointState.ASSUMED).all())
+        self.assertLess(self.away(body)[last, feet].max(), 0.05 * 1.75 * CAMERA.px_per_m)
+
     def test_feet_seen_far_apart_are_not_called_measured(self) -> None:
         seen = seen_as(self.true, self.t_s)
         points = seen.points.copy()
@@ -370,6 +382,19 @@ class TestAnswer(Lifted):
 
 
 class TestJerk(unittest.TestCase):
+    def test_rising_quickly_from_a_deep_receive_is_no_second_jerk(self) -> None:
+        lift = lifted("jerk", "split")
+        t_s = np.arange(0, lift.duration_s, 1 / 30)
+        bar = bar_track(lift, t_s)
+        begin = lift.path.events_s["lowest"] + 0.3
+        share = np.clip((t_s - begin) / 0.5, 0, 1)
+        y = bar.y_px - 0.28 * CAMERA.px_per_m * (3 * share**2 - 2 * share**3)
+        bar = replace(bar, y_px=y, still_y_px=y)
+        answer = assess(bar, ClipSettings(lift.script.derivative), load_content())
+        self.assertEqual(len(answer.reps), 1)
+        for name in ("peak_height", "lowest"):
+            self.assertAlmostEqual(answer.events[name].t_s, lift.path.events_s[name], delta=0.05)
+
     def test_dip_drive_and_receive_are_found_and_measured(self) -> None:
         for receive in ("power", "split"):
             lift = lifted("jerk", receive)

@@ -147,6 +147,7 @@ def analyse(words: argparse.Namespace) -> str:
         capture_fps=words.capture_fps,
         rep=words.rep - 1,
         thing=words.thing,
+        centre_px=index.centre_px,
         scale_by="none" if words.no_scale else "plate",
     )
     shown = lift_shown(found, settings, content)

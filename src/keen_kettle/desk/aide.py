@@ -11,6 +11,7 @@ import multiprocessing
 import os
 import signal
 from collections.abc import Callable
+from dataclasses import replace
 from multiprocessing.connection import Connection
 from threading import Lock
 from typing import Any, Protocol
@@ -87,7 +88,8 @@ class LookThrough:
             found = study(
                 ReaderPictures(reader), net, self.settings.marks, self.settings.hand, tell, stopped
             )
-        return found, lift_shown(found, self.settings, tools.content())
+        told = replace(self.settings, centre_px=self.index.centre_px)
+        return found, lift_shown(found, told, tools.content())
 
 
 class Aide:

@@ -327,6 +327,7 @@ class ReviewModel(QObject):
             scale_points=self.clip.scale_points,
             events=self.clip.events if self.moved_events is None else self.moved_events,
             body_hand=self.clip.body,
+            centre_px=self.index.centre_px if self.index is not None else None,
         )
 
     def take_body(self, body: BodyTrack | None) -> None:

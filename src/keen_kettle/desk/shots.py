@@ -1,6 +1,7 @@
 """Makes the pictures in docs/screenshots from the demo data, by driving the real window."""
 
 import os
+import shutil
 import tempfile
 import time
 from collections.abc import Callable
@@ -10,8 +11,10 @@ from pathlib import Path
 from PyQt6.QtWidgets import QApplication
 
 from keen_kettle.core.track import PlateMark
+from keen_kettle.demo import CLIPS_FOLDER, lay_out_people
 from keen_kettle.desk.start import make_window
 from keen_kettle.desk.window import Window
+from keen_kettle.store import Shelf, database_file
 
 __all__ = ["take_shots"]
 
@@ -32,7 +35,42 @@ def take_shots(folder: Path) -> int:
         _walk(app, window, lambda name: _keep(app, window, folder / f"{name}.png"))
         window.close()
         app.processEvents()
+    with tempfile.TemporaryDirectory() as room:
+        _queue(app, Path(room), lambda window: _keep(app, window, folder / "queue.png"))
     return 0
+
+
+PHONES = (
+    ("ines-snatch-45.mp4", "IMG_20261122_181502.mp4"),
+    ("maren-snatch-40.mp4", "maren snatch 40kg 2026-11-22.mp4"),
+    ("tobias-power-clean-80.mp4", "Quell_clean_80kg_20261123.mp4"),
+)
+"""The demo's films under names as phones and athletes give them."""
+
+
+def _queue(app: QApplication, room: Path, keep: Callable[[Window], None]) -> None:
+    """The club with a folder of films, of which one is looked through and one is being so."""
+    films, data = room / "from phones", room / "data"
+    films.mkdir()
+    data.mkdir()
+    for file, name in PHONES:
+        shutil.copy(CLIPS_FOLDER / file, films / name)
+    shelf = Shelf(database_file(data))
+    lay_out_people(shelf, DAY)
+    shelf.keep_cautions_read()
+    shelf.close()
+    window = make_window(app, data, False, lambda: DAY)
+    window.resize(1280, 800)
+    window.show()
+    window.desk.go_to("Film")
+    queue = window.queue
+    queue.add_folder(films)
+    _until(app, lambda: len(queue.due) == 2 and queue.share > 0.5, 120)
+    window.film.list.setCurrentIndex(window.film.shown.index(0, 0))
+    keep(window)
+    queue.cancel()
+    window.close()
+    app.processEvents()
 
 
 def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:
@@ -58,6 +96,7 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     review.show_frame(review.answer.diagnosis.chief.evidence[0].frame)  # type: ignore[union-attr]
     _until(app, lambda: not review._frames.waiting)
     keep("review")
+    _drawn(app, window, keep)
     _by_hand(app, window, keep)
     desk.go_to("Prescribe")
     keep("prescribe")
@@ -69,6 +108,33 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     desk.go_to("Review")
     _until(app, lambda: not review._frames.waiting)
     keep("review-daylight")
+
+
+def _drawn(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:
+    """The back at the knee as a ghost at full extension, the shoulder's plumb line, and a note."""
+    review, drawing = window.review, window.drawing
+    assert review.answer is not None
+    events, shown = review.answer.events, review.frame
+
+    def go(frame: int) -> None:
+        review.go_to_frame(frame)
+        _until(app, lambda: not review._frames.waiting)
+
+    go(events["knee_pass"].frame)
+    drawing.draw_held("line", ("hip", "shoulder"))
+    drawing.set_elsewhere("ghost")
+    go(events["power_position"].frame)
+    drawing.draw_held("vertical", ("shoulder",))
+    drawing.choose_tool("note")
+    spot = window.body.place("wrist", review.frame) or (0.0, 0.0)
+    drawing.press(*spot, 10.0)
+    drawing.release(*spot, 10.0)
+    drawing.write("Arms are still long here: keep it so.")
+    drawing.stop()
+    keep("review-draw")
+    for _ in range(4):
+        window.desk.undo_stack.undo()
+    go(shown)
 
 
 def _by_hand(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:

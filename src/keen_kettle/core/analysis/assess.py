@@ -60,7 +60,7 @@ class ClipSettings:
     `steady` takes the camera's own movement out; `capture_fps` is at how many pictures a second
     it was filmed, where that is not what the film says; `rep` is the repetition that is judged,
     from 0. `scale_by` is "plate" (by its diameter), "points" (two points: x, y, x, y in pixels and
-    their distance in mm) or "none". `thing` is what is followed. `events` are those moved by hand.
+    their distance in mm) or "none". `thing` is what is followed. `events` are those moved by hand. `centre_px` is the picture's middle.
     """
 
     derivative: Derivative
@@ -79,6 +79,7 @@ class ClipSettings:
     scale_points: tuple[float, ...] | None = None
     events: tuple[HandEvent, ...] = ()
     body_hand: BodyHand = field(default_factory=BodyHand)
+    centre_px: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -133,7 +134,10 @@ def assess(
     motion = bar_motion(track, scale, settings.facing, settings.cutoff_hz, settings.steady)
     moving = None
     if body is not None:
-        moving = body_motion(body, track, scale, settings.facing, settings.steady)
+        on_floor = settings.derivative.support == "floor" and _radius_m(settings) is not None
+        moving = body_motion(
+            body, track, scale, settings.facing, settings.steady, settings.centre_px, on_floor
+        )
     reps = tuple(
         replace(rep, events=_events(rep, motion, moving, settings))
         for rep in split_reps(motion, settings.derivative)

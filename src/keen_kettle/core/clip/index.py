@@ -45,6 +45,11 @@ class ClipIndex:
         return len(self.pts)
 
     @property
+    def centre_px(self) -> tuple[float, float]:
+        """The picture's middle."""
+        return self.width_px / 2, self.height_px / 2
+
+    @property
     def duration_s(self) -> float:
         """From the first frame to the end of the last one."""
         return float(self.t_s[-1] + self.frame_s)

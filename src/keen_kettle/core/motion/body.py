@@ -1,7 +1,9 @@
 """The body in lift axes: landmarks in metres beside the bar, and the angles between segments.
 
-The axes are those of the bar's motion: x forward, y up, the bar's first place as origin. Angles
-need no scale. Every angle's uncertainty follows from those of its three points; a point that is
+The axes are those of the bar's motion: x forward, y up, the bar's first place as origin. The plate
+is nearer to the camera than the lifter, and so looks larger against the body than it is: in a lift
+from the floor, plate and feet stand on the same floor, and how far apart they seem to stand, below
+the horizon, says by how much. Angles need no scale. Every angle's uncertainty follows from those of its three points; a point that is
 assumed carries a larger one.
 """
 
@@ -89,14 +91,32 @@ class BodyMotion:
         return np.asarray(np.degrees(np.sqrt(spread)))
 
 
+SOLE_M = 0.03
+"""The points of toe and heel lie so far above the floor."""
+NEAREST, FARTHEST = 0.97, 1.4
+"""A plate that would be nearer or farther than that is a misread floor."""
+HORIZON_SIGMA = 0.05
+"""A camera is held level, or nearly: the horizon is the picture's middle within so much of its height."""
+UNKNOWN_DEPTH = 0.05
+"""How much larger the plate may look against the body where the floor does not tell (4 to 6 m away)."""
+
+
 def body_motion(
-    body: BodyTrack, bar: BarTrack, scale: Scale, facing: str, steady: bool = True
+    body: BodyTrack,
+    bar: BarTrack,
+    scale: Scale,
+    facing: str,
+    steady: bool = True,
+    centre_px: tuple[float, float] | None = None,
+    on_floor: bool = False,
 ) -> BodyMotion:
     """Landmarks in the bar's axes (see `bar_motion`).
 
     Parameters
     ----------
     steady : the camera's own movement is taken out of the bar, and so of the body too
+    centre_px : the picture's middle; None takes plate and body to be equally far away
+    on_floor : the lift begins with the plates on the floor
     """
     sign = 1.0 if facing == "right" else -1.0
     seen = np.flatnonzero(bar.seen)
@@ -108,17 +128,57 @@ def body_motion(
         first = seen[0]
         x0 = float((bar.still_x_px if steady else bar.x_px)[first])
         y0 = float((bar.still_y_px if steady else bar.y_px)[first])
+    nearer, nearer_sigma = 1.0, 0.0
+    if centre_px is not None:
+        found = plate_nearer(body, bar, y_px, centre_px[1], scale) if on_floor else None
+        nearer, nearer_sigma = found or (1.0, UNKNOWN_DEPTH)
+        x_px = centre_px[0] + nearer * (x_px - centre_px[0])
+        y_px = centre_px[1] + nearer * (y_px - centre_px[1])
     place = np.stack([sign * (x_px - x0), -(y_px - y0)], axis=-1) * scale.m_per_px
     place[~body.known] = np.nan
+    own = scale.m_per_px * nearer
     return BodyMotion(
         bar.t_s,
         place,
-        body.sigma_px * scale.m_per_px,
+        body.sigma_px * own,
         body.state,
-        scale.relative_sigma,
+        float(np.hypot(scale.relative_sigma, nearer_sigma)),
         body.side_on,
-        body.apart_px * scale.m_per_px if body.apart_px is not None else None,
+        body.apart_px * own if body.apart_px is not None else None,
     )
+
+
+def plate_nearer(
+    body: BodyTrack, bar: BarTrack, y_px: Array, horizon_px: float, scale: Scale
+) -> tuple[float, float] | None:
+    """How many times larger things look at the plate than at the lifter's near side, and sigma.
+
+    Pinhole camera, held level: a point of the floor appears below the horizon by the camera's
+    height times the scale at its distance, so the two scales are as these two drops.
+
+    Parameters
+    ----------
+    y_px : shape (frames, 9), the body's points with the camera's movement taken out
+    """
+    firm = body.state == PointState.MEASURED
+    feet = np.where(firm, y_px, np.nan)[:, [K["toe"], K["heel"]]]
+    feet = feet[np.isfinite(feet).all(axis=1)]
+    high = bar.still_y_px[bar.seen]
+    radius = max(bar.rim.axes_px)
+    if len(feet) < 8 or len(high) < 8:
+        return None
+    resting = high[high > high.max() - 0.05 * radius]
+    plate = float(np.median(resting)) + radius - horizon_px
+    # Standing feet are the lowest they come; a raised heel or a step must not count.
+    foot = float(np.quantile(feet.max(axis=1), 0.6)) + SOLE_M / scale.m_per_px - horizon_px
+    if foot < 2 * radius:
+        return None
+    ratio = plate / foot
+    if not NEAREST < ratio < FARTHEST:
+        return None
+    off_px = float(np.median(body.sigma_px[:, K["heel"]]))
+    tilt = abs(plate - foot) / foot**2 * HORIZON_SIGMA * 2 * horizon_px
+    return max(ratio, 1.0), float(np.hypot(off_px / foot, tilt))
 
 
 def _length(way: Array) -> Array:

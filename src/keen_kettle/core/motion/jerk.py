@@ -19,6 +19,8 @@ REST_MPS = 0.07
 LEAST_DIP_M, LEAST_DRIVE_M = 0.03, 0.2
 CLEAN_RANGE_M = 1.25
 """A bar that covers so much height was cleaned in the same clip; the drive begins in its upper part."""
+OVERHEAD_SHARE = 0.5
+"""A rise that begins so much of the greatest drive above the lowest one's beginning is a recovery."""
 JERK_UNITS = {
     "dip_depth": "m",
     "dip_depth_of_stature": "1",
@@ -29,15 +31,25 @@ JERK_UNITS = {
 
 
 def drive_crests(motion: BarMotion) -> list[int]:
-    """Crests of upward velocity that drive a bar from the shoulders."""
+    """Crests of upward velocity that drive a bar from the shoulders.
+
+    A rise that begins overhead is the recovery from a deep receive.
+    """
     v = np.where(np.isfinite(motion.vy_mps), motion.vy_mps, 0.0)
     y = motion.y_m
     low, high = float(np.nanmin(y)), float(np.nanmax(y))
     from_height = low + 0.45 * (high - low) if high - low > CLEAN_RANGE_M else low - 1.0
-    found: list[int] = []
+    drives = []
     for crest in lifting_crests(v, motion.frame_s):
         begin, end = _turn_before(v, crest), _turn_after(v, crest)
         if begin is None or y[begin] < from_height or y[end] - y[begin] < LEAST_DRIVE_M:
+            continue
+        drives.append((crest, begin, end))
+    lowest = min((y[begin] for _, begin, _ in drives), default=0.0)
+    reach = max((y[end] - y[begin] for _, begin, end in drives), default=0.0)
+    found: list[int] = []
+    for crest, begin, _ in drives:
+        if y[begin] > lowest + OVERHEAD_SHARE * reach:
             continue
         if found and begin <= found[-1]:
             found[-1] = max(found[-1], crest, key=lambda k: v[k])

@@ -23,6 +23,8 @@ __all__ = [
 Array = NDArray[np.float64]
 
 LANDMARKS = ("toe", "heel", "ankle", "knee", "hip", "shoulder", "elbow", "wrist", "ear")
+FOOT_OVER_KNEE, KNEE_OVER_HIP = 0.05, 0.15
+"""No lifter's foot comes so far above the knee, nor the knee so far above the hip (bodies)."""
 SEGMENTS = (
     ("toe", "heel"),
     ("heel", "ankle"),
@@ -176,6 +178,21 @@ class Sightings:
             way = near[:, LANDMARKS.index(a)] - near[:, LANDMARKS.index(b)]
             total = total + np.hypot(way[:, 0], way[:, 1])
         return float(np.nanmedian(total)) if np.isfinite(total).any() else float("nan")
+
+    def possible(self, side: int) -> NDArray[np.float64]:
+        """The points of one side (0 left, 1 right), shape (k, 9, 2), without impossible legs.
+
+        A leg that is seen with its foot above its knee, or its knee far above the hip, is none.
+        """
+        points = self.points[:, side].astype(float)
+        toe, heel, ankle, knee, hip = range(5)
+        with np.errstate(invalid="ignore"):
+            height = -points[..., 1] / self.body_px()
+            foot = height[:, [toe, heel, ankle]].max(axis=1)
+            wrong = foot > height[:, knee] + FOOT_OVER_KNEE
+            wrong |= height[:, knee] > height[:, hip] + KNEE_OVER_HIP
+        points[wrong, : knee + 1] = np.nan
+        return points
 
     def feet_apart_px(self, count: int) -> Array:
         """How far the two ankles are apart across the picture in each of `count` frames, (count,).

@@ -177,7 +177,7 @@ def _evidence(
     camera = _camera(bar, count)[nodes]
     if sightings is not None:
         rows = [row_of[int(frame)] for frame in looked]
-        seen[rows] = sightings.points[sightings.found, side]
+        seen[rows] = sightings.possible(side)[sightings.found]
         sure[rows] = sightings.presence[sightings.found, side]
         feet = sightings.points[sightings.found, :, K["ankle"], 0]
         apart[rows] = np.abs(feet[:, 0] - feet[:, 1])
@@ -401,7 +401,7 @@ def _states(
     never = ~(np.isfinite(e.seen[..., 0]) | np.isfinite(e.hand[..., 0])).any(axis=0)
     state[:, never] = PointState.MISSING
     sure = np.where(measured, np.clip(1 - off / (2 * FAR_OFF), 0.3, 1.0), 0.3)
-    sure = np.where(state == PointState.BY_HAND, 1.0, sure)
+    sure[state == PointState.BY_HAND] = 1.0
     sure[(state == PointState.HIDDEN) | (state == PointState.MISSING)] = 0.0
     return state, sure
 
@@ -416,6 +416,8 @@ def _in_proportion(e: _Evidence, lengths: dict[tuple[str, str], float]) -> Mask:
             bad = off > np.maximum(OUT_OF_PROPORTION * lengths[a, b], LEAST_OUT)
         fits[:, K[a]] &= ~bad
         fits[:, K[b]] &= ~bad
+    # A foot at the end of a wrong shank is on something else.
+    fits[:, [K["toe"], K["heel"]]] &= fits[:, [K["ankle"]]]
     return fits
 
 
