@@ -83,7 +83,7 @@ class TestQueue(QueueCase):
         self.assertEqual((clip.waits, clip.background, clip.lift), ("confirm", "due", "clean"))
         self.until(lambda: window.queue.running is not None)
         self.until(lambda: window.queue.share > 0)
-        self.assertIn("Looking through", window.film.bar.words.text())
+        self.assertIn("Measuring", window.film.bar.words.text())
         self.until(lambda: not window.queue.busy, 120, "the clip was not looked through")
         clip = self.clip(window, "wil dane")
         self.assertEqual((clip.background, clip.trouble), ("done", ""))
@@ -137,9 +137,10 @@ class TestQueue(QueueCase):
         self.assertEqual(clip.background, "failed")
         self.assertIn("No plate was found", clip.trouble)
         window.film.confirm()
-        self.assertIn("not looked through", window.film.model.index(0).data())
+        self.assertIn("not measured", window.film.model.index(0).data())
+        self.assertIn("Not measured: No plate was found", self.shown(window.film))
         with self.looking():
-            self.click(window.film, "Look through it again")
+            self.click(window.film, "Try to measure it again")
             self.until(lambda: not window.queue.busy, 30)
         self.assertTrue(self.clip(window, "wil dane").tracked)
 

@@ -279,11 +279,11 @@ class QueueModel(QObject):
             self._job.stop()
         due = self.due
         if due:
-            self._change(due, "stop looking through clips", background="")
+            self._change(due, "stop measuring clips", background="")
 
     def again(self, clip: Clip) -> None:
         """Look through a clip (once more)."""
-        self._change([clip], "look through a clip", background="due", trouble="")
+        self._change([clip], "measure a clip", background="due", trouble="")
 
     def _change(self, clips: list[Clip], words: str, **fields: object) -> None:
         shelf = self.desk.shelf

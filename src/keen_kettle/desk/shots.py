@@ -129,7 +129,9 @@ def _drawn(app: QApplication, window: Window, keep: Callable[[str], None]) -> No
     spot = window.body.place("wrist", review.frame) or (0.0, 0.0)
     drawing.press(*spot, 10.0)
     drawing.release(*spot, 10.0)
-    drawing.write("Arms are still long here: keep it so.")
+    line = window.review_station.film.note
+    line.setText("Arms are still long here: keep it so.")
+    line.returnPressed.emit()
     drawing.stop()
     keep("review-draw")
     for _ in range(4):

@@ -71,11 +71,12 @@ class FilmStation(QWidget):
             "next",
         )
         self.again = button(
-            "Look through it again",
+            "Measure it in the background",
             "Find plate, path and lifter in the background",
             self._look_again,
             "rotate-ccw",
         )
+        self.trouble = label("", "quiet")
         self.whose = WhoseCard(queue)
         self.bar = QueueBar(queue)
         self.entrance = InboxCard(inbox, add_clip, add_folder, choose_inbox)
@@ -105,6 +106,7 @@ class FilmStation(QWidget):
                 row(self._title, self.search, spacing=16),
                 self._filters(),
                 self.list,
+                self.trouble,
                 below,
                 spacing=10,
             )
@@ -221,8 +223,10 @@ class FilmStation(QWidget):
         self.open.setText("Look at this review" if seen else "Review this clip")
         failed = clip is not None and clip.background in ("", "failed") and not clip.marks
         self.again.setVisible(failed)
-        words = "Look through it again" if clip is not None and clip.trouble else "Look through it"
-        self.again.setText(words)
+        tried = clip is not None and bool(clip.trouble)
+        self.trouble.setVisible(failed and tried)
+        self.trouble.setText(f"Not measured: {clip.trouble}" if clip is not None else "")
+        self.again.setText("Try to measure it again" if tried else "Measure it in the background")
         self.whose.show_clip(clip)
         # Brass is for one thing: first whose it is, then the review.
         with_role(self.open, "" if self.whose.ready else "next")

@@ -30,13 +30,13 @@ CLIP = Qt.ItemDataRole.UserRole
 def state_words(clip: Clip, share: float | None = None) -> tuple[str, str, str]:
     """What waits in a clip: words, colour token, icon; `share` is how far the background is."""
     if share is not None:
-        return f"looked through, {100 * share:.0f} %", "chalk", "activity"
+        return f"being measured, {100 * share:.0f} %", "chalk", "activity"
     if clip.background == "due":
         return "in the queue", "quiet", "list-ordered"
     if clip.waits == "confirm":
         return "whose is it?", "brass", "circle-question-mark"
     if clip.background == "failed" and not clip.tracked:
-        return "not looked through", "ember", "triangle-alert"
+        return "not measured", "ember", "triangle-alert"
     if clip.tracked and clip.waits:
         return "measured, not seen", "brass", "circle-dot"
     if clip.tracked:

@@ -23,7 +23,7 @@ class QueueBar(QWidget):
         self.progress.setToolTip("How far the background is with this clip")
         self.rest = button("Pause", "Let the queue rest (Ctrl+P)", model.switch_pause, "pause")
         self.stop = button(
-            "Stop", "Stop looking through clips; they stay in the list", model.cancel, "x"
+            "Stop", "Measure no more clips; they stay in the list", model.cancel, "x"
         )
         line = row(self.words, self.progress, self.rest, self.stop, spacing=10)
         line.setStretch(1, 1)
@@ -43,11 +43,11 @@ class QueueBar(QWidget):
             self.words.setText(f"Reading film {min(done + 1, many)} of {many}")
             share = done / many
         elif model.paused:
-            self.words.setText(f"Resting: {left} clip{'s' if left != 1 else ''} to look through")
+            self.words.setText(f"Resting: {left} clip{'s' if left != 1 else ''} to measure")
             share = model.share
         elif clip is not None:
             rest = f", {left - 1} more" if left > 1 else ""
-            self.words.setText(f"Looking through {_short(clip.path.name)}{rest}")
+            self.words.setText(f"Measuring {_short(clip.path.name)}{rest}")
             share = model.share
         else:
             self.words.setText("The clip on Review comes first")
