@@ -78,3 +78,28 @@ class TestDepth(unittest.TestCase):
         assert told is not None and sure is not None
         self.assertGreater(told.scale_sigma, 0.04)
         self.assertLess(sure.scale_sigma, 0.04)
+
+    def test_from_a_hang_the_lifters_height_tells_the_depth(self) -> None:
+        lift, _, bar, body = self.seen(self.CLOSE)
+        lengths = {
+            (a, b): float(
+                np.median(
+                    np.hypot(body.x_px[:, i] - body.x_px[:, j], body.y_px[:, i] - body.y_px[:, j])
+                )
+            )
+            for a, i, b, j in (
+                ("ankle", 2, "knee", 3),
+                ("knee", 3, "hip", 4),
+                ("hip", 4, "shoulder", 5),
+            )
+        }
+        body = replace(body, lengths_px=lengths)
+        hang = ClipSettings(
+            parse_filmed("hang power clean"), stature_m=1.75, centre_px=(640.0, 405.0)
+        )
+        told = assess(bar, hang, load_content(), body).body
+        assert told is not None
+        way = told.at("hip") - told.at("shoulder")
+        pose = lift.pose(0.0)
+        true = float(np.hypot(*(pose["hip"] - pose["shoulder"])))
+        self.assertAlmostEqual(float(np.median(np.hypot(*way.T))), true, delta=0.04 * true)

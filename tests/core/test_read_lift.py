@@ -66,6 +66,19 @@ class TestReadLift(unittest.TestCase):
                     wanted = name if name != told else None
                 self.assertEqual(seen.name if seen is not None else None, wanted)
 
+    def test_the_split_is_as_long_as_it_is(self) -> None:
+        shown = ("jerk", "front rack", "split")
+        told = answer(shown, "split jerk").measures["split_length"]
+        lift = simulate_lift(LiftScript(*shown, still_s=0.5, end_s=0.4))
+        pose = lift.pose(lift.path.events_s["lowest"])
+        # As in `with_far_foot`: the far ankle has gone as far back as the near one forward.
+        true = 2 * abs(float(pose["ankle"][0] - lift.pose(0.0)["ankle"][0]))
+        assert told.value is not None and told.sigma is not None
+        self.assertAlmostEqual(told.value, true, delta=2 * told.sigma)
+        self.assertLess(told.sigma, 0.1)
+        level = answer(("jerk", "front rack", "power"), "power jerk").measures["split_length"]
+        self.assertIn("split", level.why)
+
     def test_another_position_is_said_only_when_it_is_surely_another(self) -> None:
         shown = ("clean", "hang", "power")
         far = answer(shown, "hang power clean, hip").lift_seen

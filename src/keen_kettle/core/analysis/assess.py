@@ -136,7 +136,14 @@ def assess(
     if body is not None:
         on_floor = settings.derivative.support == "floor" and _radius_m(settings) is not None
         moving = body_motion(
-            body, track, scale, settings.facing, settings.steady, settings.centre_px, on_floor
+            body,
+            track,
+            scale,
+            settings.facing,
+            settings.steady,
+            settings.centre_px,
+            on_floor,
+            settings.stature_m,
         )
     reps = tuple(
         replace(rep, events=_events(rep, motion, moving, settings))
@@ -242,8 +249,6 @@ def rep_measures(
 
 def _rep_notes(reps: tuple[Rep, ...], number: int) -> list[str]:
     notes = []
-    if len(reps) > 1:
-        notes.append(f"The clip holds {len(reps)} lifts; this is lift {number + 1}.")
     if reps and reps[number].received is False:
         notes.append("The bar came back to where it began: this lift was not received.")
     return notes

@@ -91,14 +91,18 @@ class BodyMotion:
         return np.asarray(np.degrees(np.sqrt(spread)))
 
 
+LONG_PARTS = (("ankle", "knee"), ("knee", "hip"), ("hip", "shoulder"))
 SOLE_M = 0.03
 """The points of toe and heel lie so far above the floor."""
 NEAREST, FARTHEST = 0.97, 1.4
 """A plate that would be nearer or farther than that is a misread floor."""
 HORIZON_SIGMA = 0.05
 """A camera is held level, or nearly: the horizon is the picture's middle within so much of its height."""
-UNKNOWN_DEPTH = 0.05
-"""How much larger the plate may look against the body where the floor does not tell (4 to 6 m away)."""
+UNKNOWN_DEPTH = 0.08
+"""How much larger the plate may look against the body where nothing tells it."""
+BODY_OF_STATURE, BODY_SIGMA = 0.78, 0.04
+"""Shank, thigh and trunk together as a share of stature (Drillis and Contini's segment table), and how
+far people and landmarks differ from it."""
 
 
 def body_motion(
@@ -109,6 +113,7 @@ def body_motion(
     steady: bool = True,
     centre_px: tuple[float, float] | None = None,
     on_floor: bool = False,
+    stature_m: float | None = None,
 ) -> BodyMotion:
     """Landmarks in the bar's axes (see `bar_motion`).
 
@@ -117,6 +122,7 @@ def body_motion(
     steady : the camera's own movement is taken out of the bar, and so of the body too
     centre_px : the picture's middle; None takes plate and body to be equally far away
     on_floor : the lift begins with the plates on the floor
+    stature_m : the lifter's height, which tells the depth where the floor does not
     """
     sign = 1.0 if facing == "right" else -1.0
     seen = np.flatnonzero(bar.seen)
@@ -131,6 +137,7 @@ def body_motion(
     nearer, nearer_sigma = 1.0, 0.0
     if centre_px is not None:
         found = plate_nearer(body, bar, y_px, centre_px[1], scale) if on_floor else None
+        found = found or _nearer_by_stature(body, scale, stature_m)
         nearer, nearer_sigma = found or (1.0, UNKNOWN_DEPTH)
         x_px = centre_px[0] + nearer * (x_px - centre_px[0])
         y_px = centre_px[1] + nearer * (y_px - centre_px[1])
@@ -179,6 +186,18 @@ def plate_nearer(
     off_px = float(np.median(body.sigma_px[:, K["heel"]]))
     tilt = abs(plate - foot) / foot**2 * HORIZON_SIGMA * 2 * horizon_px
     return max(ratio, 1.0), float(np.hypot(off_px / foot, tilt))
+
+
+def _nearer_by_stature(
+    body: BodyTrack, scale: Scale, stature_m: float | None
+) -> tuple[float, float] | None:
+    """The same from how long shank, thigh and trunk look against the lifter's height."""
+    parts = [body.lengths_px.get(pair) for pair in LONG_PARTS]
+    if stature_m is None or scale.by == "none" or any(part is None for part in parts):
+        return None
+    looks_m = sum(part for part in parts if part is not None) * scale.m_per_px
+    ratio = BODY_OF_STATURE * stature_m / max(looks_m, 1e-6)
+    return (max(ratio, 1.0), BODY_SIGMA) if NEAREST - 0.05 < ratio < FARTHEST else None
 
 
 def _length(way: Array) -> Array:

@@ -146,9 +146,10 @@ RULES = (
         "front_shin", "deg", ("lowest",), ("knee", "ankle", "toe"), reckon.front_shin, ("split",)
     ),
     _Rule("back_knee", "deg", ("lowest",), (*LEG, "toe"), reckon.back_knee, ("split",)),
+    _Rule("split_length", "m", ("lowest",), (), reckon.split_length, ("split",)),
 )
 
-BODY_UNITS = {rule.id: rule.unit for rule in RULES} | {"split_length": "m"}
+BODY_UNITS = {rule.id: rule.unit for rule in RULES}
 
 WHY_NOT = {
     "pull": "a jerk has no pull",
@@ -173,11 +174,7 @@ def body_measures(
     of the lifter's body.
     """
     fits = _kinds(derivative)
-    found = {rule.id: _measure(rule, bar, body, events, fits) for rule in RULES}
-    far = "the far foot is not measured; see both feet in the film"
-    why = far if "split" in fits else WHY_NOT["split"]
-    found["split_length"] = Measure("split_length", None, None, "m", None, why)
-    return found
+    return {rule.id: _measure(rule, bar, body, events, fits) for rule in RULES}
 
 
 def _kinds(derivative: Derivative) -> set[str]:

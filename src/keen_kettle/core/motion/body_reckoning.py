@@ -22,6 +22,7 @@ LIFTED_M = 0.02
 NEARLY_STRAIGHT = 0.95
 ARM_OF_THIGH, READABLE = 1.6, 0.85
 """An arm is about so many thighs long; seen much shorter it leans out of the picture (a wide grip)."""
+FAR_FOOT_M, FAR_FOOT_SHARE = 0.03, 0.03
 SPLIT_STEP_M = 0.12
 FINISH_S = 0.2
 
@@ -376,6 +377,18 @@ def back_knee(s: Scene) -> Reading | None:
     if _step(s) > -SPLIT_STEP_M:
         return Reading(np.nan, np.nan, s.frames["lowest"], "the near foot is not the back one")
     return _angle(s, "knee", s.frames["lowest"])
+
+
+def split_length(s: Scene) -> Reading | None:
+    """From ankle to ankle when the bar is received; of both feet as the model sees them."""
+    low = s.frames["lowest"]
+    apart = s.body.apart_m
+    if apart is None or not np.isfinite(apart[low : low + 3]).any():
+        return Reading(np.nan, np.nan, low, "the far foot is not seen there")
+    long = float(np.nanmedian(apart[low : low + 3]))
+    # The far foot is farther from the camera, and so looks nearer to the other than it is.
+    sigma = np.hypot(FAR_FOOT_M, long * np.hypot(s.body.scale_sigma, FAR_FOOT_SHARE))
+    return Reading(long, float(sigma), low)
 
 
 def _step(s: Scene) -> float:
