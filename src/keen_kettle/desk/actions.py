@@ -135,6 +135,13 @@ ACTIONS = (
     ),
     ActionWords("rep_before", "The lift before", "Review", ("[",), "In a clip of several lifts."),
     ActionWords("rep_after", "The next lift", "Review", ("]",), "In a clip of several lifts."),
+    ActionWords(
+        "beside",
+        "Beside another clip",
+        "Review",
+        ("Ctrl+B",),
+        "All measures of two clips: left and right arm, before and after.",
+    ),
     ActionWords("whole", "Whole film on the time line", "Review", ("W",), "Or only the lift."),
     ActionWords("doubt", "Next doubtful frame", "By hand", ("N",), "Doubtful or lost."),
     ActionWords("doubt_before", "Doubtful frame before", "By hand", ("Shift+N",), ""),

@@ -19,6 +19,7 @@ from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.track import PlateMark
 from keen_kettle.desk.aide import Aide, LookThrough
 from keen_kettle.desk.body_model import BodyModel
+from keen_kettle.desk.clip_settings import settings_of
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.parts import Soon
 from keen_kettle.desk.reading import Arrival, films_in, read_film
@@ -205,14 +206,7 @@ class QueueModel(QObject):
             return
         self.running, self.share = clip.id, 0.0
         desk, aide = self.desk, self._aide
-        settings = ClipSettings(
-            parse_filmed(clip.lift),
-            clip.facing,
-            clip.diameter_mm,
-            marks=clip.marks,
-            thing=clip.thing,
-            hand=clip.hand,
-        )
+        settings = settings_of(clip, desk.athlete(clip.athlete_id))
 
         def work(job: Job) -> _Found:
             """Look through the clip; path and sightings are kept at once, away from the window."""

@@ -10,10 +10,10 @@ from PyQt6.QtGui import QImage
 from keen_kettle.core.analysis import Assessment, ClipSettings, ReaderPictures, assess
 from keen_kettle.core.clip import ClipIndex, ClipReader
 from keen_kettle.core.errors import KettleError
-from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.motion import HandEvent, first_event
 from keen_kettle.core.track import BarTrack, PlateMark, Rim, State, TrackMemory, rim_of, track_bar
 from keen_kettle.core.track.body import BodyTrack
+from keen_kettle.desk.clip_settings import settings_of
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.workers import FrameService, Job
 from keen_kettle.store import Athlete, Clip, StoreError
@@ -310,25 +310,9 @@ class ReviewModel(QObject):
 
     def settings(self) -> ClipSettings:
         assert self.clip is not None
-        athlete = self.athlete
-        return ClipSettings(
-            derivative=parse_filmed(self.clip.lift),
-            facing=self.clip.facing,
-            diameter_mm=self.clip.diameter_mm,
-            mass_kg=self.clip.mass_kg,
-            stature_m=athlete.stature_m if athlete is not None else None,
-            steady=self.clip.steady,
-            capture_fps=self.clip.capture_fps,
-            rep=self.rep,
-            marks=self.clip.marks,
-            thing=self.clip.thing,
-            hand=self.clip.hand,
-            scale_by=self.clip.scale_by,
-            scale_points=self.clip.scale_points,
-            events=self.clip.events if self.moved_events is None else self.moved_events,
-            body_hand=self.clip.body,
-            centre_px=self.index.centre_px if self.index is not None else None,
-        )
+        settings = settings_of(self.clip, self.athlete, self.index, self.rep)
+        moved = self.moved_events
+        return settings if moved is None else replace(settings, events=moved)
 
     def take_body(self, body: BodyTrack | None) -> None:
         """The lifter's landmarks as they are now solved."""

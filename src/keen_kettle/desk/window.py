@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from keen_kettle.desk.actions import ACTIONS, MENUS
+from keen_kettle.desk.beside_model import BesideModel
 from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.drawing_model import DrawingModel
@@ -42,6 +43,7 @@ from keen_kettle.desk.suggestion_model import SuggestionModel
 from keen_kettle.desk.teach_model import TeachModel, state_of_row
 from keen_kettle.desk.theme import retint, use_theme
 from keen_kettle.desk.tokens import DAYLIGHT, DUSK
+from keen_kettle.desk.widgets.beside_page import BesidePage
 from keen_kettle.desk.widgets.loop_strip import LoopStrip
 from keen_kettle.desk.widgets.notice import Notice
 from keen_kettle.desk.widgets.pages import cautions_page, keys_page
@@ -124,9 +126,11 @@ class Window(QMainWindow):
         for station in self._stations.values():
             self.stack.addWidget(station)
         self.cautions = cautions_page(self.desk.content, self._cautions_read)
-        self.keys = keys_page(lambda: self._on_station(self.desk.station))
+        self.keys = keys_page(self._back)
         self.stack.addWidget(self.cautions)
         self.stack.addWidget(self.keys)
+        self.beside = BesidePage(BesideModel(self.review, self), self.review, self._back)
+        self.stack.addWidget(self.beside)
         top = row(label("Who", "quiet", wrap=False), self.who, spacing=8)
         top.addSpacing(16)
         top.addWidget(self.strip)
@@ -184,6 +188,7 @@ class Window(QMainWindow):
                 self.actions_by_id["whole"].isChecked()
             ),
             "daylight": self._switch_theme,
+            "beside": self._open_beside,
             "keys": lambda: self.stack.setCurrentWidget(self.keys),
             "cautions": lambda: self.stack.setCurrentWidget(self.cautions),
         }
@@ -316,7 +321,8 @@ class Window(QMainWindow):
             "mark": on_film and not review.tracking,
             "unmark": on_film and marked and not review.tracking,
             "track": on_film and marked and not review.tracking and review.track is None,
-            "stop": review.tracking
+            "stop": self.stack.currentWidget() is self.beside
+            or review.tracking
             or review.marking
             or self.hand.busy
             or self.body.seeding
@@ -328,6 +334,7 @@ class Window(QMainWindow):
             "accept": self.film.whose.ready
             if self.desk.station == "Film"
             else on_film and bool(self.suggested.kind),
+            "beside": on_film and review.answer is not None,
             "remove_clip": self.desk.station == "Film" and self.film.chosen is not None,
             "rep_before": review.answer is not None and review.answer.rep > 0,
             "rep_after": review.answer is not None
@@ -370,11 +377,22 @@ class Window(QMainWindow):
         else:
             self.suggested.accept()
 
+    def _back(self) -> None:
+        self._on_station(self.desk.station)
+
+    def _open_beside(self) -> None:
+        self.stack.setCurrentWidget(self.beside)
+        self.beside.open()
+        self._enable()
+
     def _remove_clip(self) -> None:
         if self.film.chosen is not None:
             self.desk.remove_clip(self.film.chosen)
 
     def _stop(self) -> None:
+        if self.stack.currentWidget() is self.beside:
+            self._back()
+            return
         self.files.stop()
         self.review.stop_tracking()
         self.review.set_marking(False)

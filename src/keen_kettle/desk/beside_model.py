@@ -1,0 +1,151 @@
+"""Two clips of one athlete side by side: left and right arm, before and after a corrective."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from keen_kettle.core.analysis import Assessment, assess
+from keen_kettle.core.clip import read_index
+from keen_kettle.core.errors import ClipError, ClipUnreadable
+from keen_kettle.core.lifts import parse_filmed
+from keen_kettle.core.motion import Measure
+from keen_kettle.core.track.body import solve_body
+from keen_kettle.core.units import show_kg
+from keen_kettle.desk.clip_settings import settings_of
+from keen_kettle.desk.desk_model import DeskModel
+from keen_kettle.desk.review_model import ReviewModel
+from keen_kettle.desk.workers import Job
+from keen_kettle.store import Athlete, Clip
+
+__all__ = ["BesideModel", "Pair", "clip_words"]
+
+CLEAR = 2.0
+"""A difference of so many of its own sigmas is more than chance."""
+
+
+@dataclass(frozen=True)
+class Pair:
+    """One measure of both clips: their difference, and whether it is clearly more than chance."""
+
+    here: Measure
+    there: Measure
+
+    @property
+    def difference(self) -> float | None:
+        """Here less there, where both are known in one unit."""
+        if self.here.value is None or self.there.value is None or self.here.unit != self.there.unit:
+            return None
+        return self.here.value - self.there.value
+
+    @property
+    def sigma(self) -> float | None:
+        """The difference's standard uncertainty."""
+        if self.here.sigma is None or self.there.sigma is None:
+            return None
+        return float(np.hypot(self.here.sigma, self.there.sigma))
+
+    @property
+    def clear(self) -> bool:
+        off, sigma = self.difference, self.sigma
+        return off is not None and sigma is not None and abs(off) > CLEAR * sigma
+
+
+def clip_words(clip: Clip) -> str:
+    """A clip in a few words; of a one-arm lift also the side that faces the camera."""
+    mass = f", {show_kg(clip.mass_kg)}" if clip.mass_kg else ""
+    one_arm = parse_filmed(clip.lift).one_arm
+    # Who looks to the right in the picture shows the right side.
+    side = f", {clip.facing} side" if one_arm else ""
+    return f"{clip.filmed_on:%d %b %Y}, {clip.lift}{mass}{side}"
+
+
+class BesideModel(QObject):
+    """The other clip and its answer; widgets subscribe and call its intents."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, review: ReviewModel, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._review = review
+        self.other: Clip | None = None
+        self.answer: Assessment | None = None
+        self._clip_id = 0
+        review.clip_changed.connect(self._on_clip)
+        review.answer_changed.connect(self.changed)
+
+    def choices(self) -> list[Clip]:
+        """Measured clips of the same athlete, those of the same family first, the newest before."""
+        clip = self._review.clip
+        if clip is None or clip.athlete_id is None:
+            return []
+        family = parse_filmed(clip.lift).family
+        mine = [
+            one
+            for one in self._review.desk.clips
+            if one.athlete_id == clip.athlete_id and one.id != clip.id and one.tracked
+        ]
+        return sorted(mine, key=lambda one: parse_filmed(one.lift).family != family)
+
+    def _on_clip(self) -> None:
+        number = self._review.clip.id if self._review.clip is not None else 0
+        if number != self._clip_id:
+            self._clip_id = number
+            self.other = self.answer = None
+        self.changed.emit()
+
+    def open(self) -> None:
+        """Lay the likeliest clip beside the open one."""
+        choices = self.choices()
+        if self.other not in choices:
+            self.choose(choices[0] if choices else None)
+
+    def choose(self, other: Clip | None) -> None:
+        """Lay this clip beside the open one; its answer is worked out from what is kept."""
+        self.other, self.answer = other, None
+        self.changed.emit()
+        if other is None:
+            return
+        desk = self._review.desk
+        athlete = desk.athlete(other.athlete_id)
+
+        def work(_job: Job) -> Assessment:
+            return _answer_of(desk, other, athlete)
+
+        def keep(answer: Assessment) -> None:
+            if self.other == other:
+                self.answer = answer
+                self.changed.emit()
+
+        desk.jobs.start(work, keep, desk.trouble.emit)
+
+    def pairs(self) -> list[Pair]:
+        """Every measure that is known in either clip."""
+        here, there = self._review.answer, self.answer
+        if here is None or there is None:
+            return []
+        names = [name for name in self._review.desk.content.measures if name in here.measures]
+        pairs = [Pair(here.measures[name], there.measures[name]) for name in names]
+        return [one for one in pairs if one.here.value is not None or one.there.value is not None]
+
+
+def _answer_of(desk: DeskModel, clip: Clip, athlete: Athlete | None) -> Assessment:
+    """The answer of a clip that is not open.
+
+    Raises
+    ------
+    ClipUnreadable
+        Its path is not kept any more.
+    """
+    track, seen = desk.shelf.track(clip), desk.shelf.sightings(clip)
+    if track is None:
+        raise ClipUnreadable(f"The path of {clip.path.name} must be tracked anew: open it once.")
+    try:
+        index = read_index(clip.path)
+    except ClipError:
+        index = None  # the film is away; only the picture's middle is missed
+    body = None
+    if seen is not None or clip.body.points:
+        plate = clip.thing in ("plate", "second")
+        body = solve_body(track.t_s, clip.facing, seen, clip.body, track, plate)
+    return assess(track, settings_of(clip, athlete, index), desk.content, body)

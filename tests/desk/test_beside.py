@@ -1,0 +1,86 @@
+"""Two clips of one athlete side by side: values of both, and what differs by more than chance."""
+
+import unittest
+from dataclasses import replace
+from datetime import date
+
+from keen_kettle.core.motion import Measure
+from keen_kettle.desk.beside_model import Pair, clip_words
+from keen_kettle.store import Shelf, database_file
+from tests.desk.base import DeskCase
+from tests.films import film, tracked
+
+
+def measure(value: float | None, sigma: float | None = 0.1, unit: str = "m") -> Measure:
+    return Measure("loop", value, sigma if value is not None else None, unit, 0)
+
+
+class TestPair(unittest.TestCase):
+    def test_a_difference_is_clear_beyond_two_of_its_own_sigmas(self) -> None:
+        self.assertFalse(Pair(measure(1.0), measure(1.27)).clear)
+        self.assertTrue(Pair(measure(1.0), measure(1.3)).clear)
+        self.assertAlmostEqual(Pair(measure(1.0), measure(1.3)).difference or 0, -0.3)
+
+    def test_what_is_not_known_or_of_another_unit_has_none(self) -> None:
+        self.assertIsNone(Pair(measure(None), measure(1.0)).difference)
+        self.assertFalse(Pair(measure(1.0), measure(9.0, unit="diameters")).clear)
+
+
+class TestBeside(DeskCase):
+    def two(self) -> None:
+        """A clean forward of the body today, and a hang clean of the same athlete before."""
+        self.keep(film("struck"))
+        self.keep(film("hang"), lift="hang power clean", name="Ora Linde")
+        shelf = Shelf(database_file(self.folder))
+        first, second = sorted(shelf.clips(), key=lambda clip: clip.id)
+        for clip, name in ((first, "struck"), (second, "hang")):
+            clip = replace(clip, marks=(film(name).mark(),), athlete_id=first.athlete_id)
+            if name == "hang":
+                clip = replace(clip, filmed_on=date(2026, 11, 9))
+            shelf.change_clip(clip)
+            shelf.keep_track(clip, tracked(name))
+        shelf.close()
+
+    def test_all_measures_of_two_clips_stand_side_by_side(self) -> None:
+        self.two()
+        window = self.open()
+        window.desk.open_clip(min(clip.id for clip in window.desk.clips))
+        self.until(lambda: window.review.answer is not None, 30)
+        self.press(window, "Ctrl+B")
+        page = window.beside
+        self.until(lambda: page.table.rowCount() > 0, 30)
+        self.assertIn("09 Nov 2026, hang power clean", page.other.currentText())
+        rows = {page.table.index(k, 0).data(): k for k in range(page.table.rowCount())}
+        number = rows["Forward bump"] if "Forward bump" in rows else rows["Peak velocity"]
+        here, there, off = (page.table.index(number, place).data() for place in (1, 2, 3))
+        answer = window.review.answer
+        assert answer is not None
+        self.assertNotEqual(here, "–")
+        self.assertNotEqual(there, "–")
+        self.assertTrue(off == "within uncertainty" or off[0] in "+−")
+        clear = [page.table.index(k, 3).data() for k in range(page.table.rowCount())]
+        self.assertTrue(any(words[0] == "+" for words in clear), clear)
+        self.assertIn("differ by more than their uncertainty", self.shown(page))
+        self.press(window, "Esc")
+        self.assertIs(window.stack.currentWidget(), window.review_station)
+
+    def test_without_another_clip_it_says_so(self) -> None:
+        self.keep(film("struck"))
+        shelf = Shelf(database_file(self.folder))
+        clip = replace(shelf.clips()[0], marks=(film("struck").mark(),))
+        shelf.change_clip(clip)
+        shelf.keep_track(clip, tracked("struck"))
+        shelf.close()
+        window = self.open()
+        self.open_clip(window)
+        self.until(lambda: window.review.answer is not None, 30)
+        self.press(window, "Ctrl+B")
+        self.assertIn("no other measured clip", self.shown(window.beside))
+
+    def test_a_one_arm_lift_says_which_side_it_shows(self) -> None:
+        self.two()
+        shelf = Shelf(database_file(self.folder))
+        clip = replace(shelf.clips()[0], lift="dumbbell power snatch", facing="left")
+        shelf.close()
+        self.assertIn("left side", clip_words(clip))
+        self.assertNotIn("side", clip_words(replace(clip, lift="snatch")))
