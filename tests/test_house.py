@@ -95,13 +95,14 @@ class TestSafeWriting(unittest.TestCase):
 
 
 class TestDemo(unittest.TestCase):
-    def test_the_demo_is_a_dozen_athletes_and_three_small_real_films(self) -> None:
+    def test_the_demo_is_a_dozen_athletes_and_four_small_real_films(self) -> None:
         with tempfile.TemporaryDirectory() as room:
             shelf = Shelf(Path(room) / "demo.sqlite")
             lay_out_demo(shelf, DAY)
             kept = shelf.clips()
-            self.assertEqual(len(kept), 3)
-            self.assertEqual(sum(clip.tracked for clip in kept), 1)
+            self.assertEqual(len(kept), 4)
+            due = [clip for clip in kept if clip.background == "due"]
+            self.assertEqual([bool(clip.marks) and not clip.waits for clip in due], [True, True])
             self.assertEqual(len(shelf.athletes()), 12)
             self.assertEqual(len(shelf.teaching.groups()), 3)
             for clip in kept:
@@ -115,6 +116,7 @@ class TestDemo(unittest.TestCase):
     def test_each_demo_clip_shows_the_fault_that_was_put_into_it(self) -> None:
         content = load_content()
         wanted = {
+            "maren-snatch-35.mp4": ("bounce-forward", {"loop"}),
             "maren-snatch-40.mp4": ("bounce-forward", {"loop"}),
             "tobias-power-clean-80.mp4": ("rushed-first-pull", {"loop"}),
             "ines-snatch-45.mp4": ("deep-rebend", set()),

@@ -1,7 +1,8 @@
-"""The demo: a dozen invented athletes, and three clips, one of them reviewed.
+"""The demo: a dozen invented athletes, and four clips, two of them reviewed.
 
 The clips are rendered by the lift synthesiser (`./kettle render --demo`) and shipped small. The
-reviewed one is tracked from its mark when the demo is first laid out, by the same code as always.
+reviewed ones are marked, and measured from there in the background when the demo is first opened, by
+the same code as always.
 """
 
 import json
@@ -10,7 +11,6 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from pathlib import Path
 
-from keen_kettle.core.analysis import ReaderPictures
 from keen_kettle.core.clip import ClipReader, content_hash, read_index
 from keen_kettle.core.simulate import (
     Body,
@@ -21,7 +21,7 @@ from keen_kettle.core.simulate import (
     render_clip,
     simulate_lift,
 )
-from keen_kettle.core.track import PlateMark, track_bar
+from keen_kettle.core.track import PlateMark
 from keen_kettle.demo.training import MORE_ATHLETES, lay_out_training
 from keen_kettle.store import NewAthlete, NewClip, Shelf
 from keen_kettle.store.thumbnail import thumbnail_of
@@ -92,6 +92,24 @@ CLIPS = (
         1,
         LiftScript("snatch", "floor", "full", Body(1.68), {"bounce-forward": 1.05}),
         Filming(fps=60, exposure_s=1 / 240, seed=11, crf=23),
+    ),
+    _DemoClip(
+        "maren-snatch-35.mp4",
+        "Maren Holtby",
+        "snatch",
+        35.0,
+        15,
+        LiftScript("snatch", "floor", "full", Body(1.68), {"bounce-forward": 1.35}),
+        Filming(
+            fps=30,
+            exposure_s=1 / 200,
+            seed=53,
+            crf=24,
+            camera=Camera(px_per_m=250.0, distance_m=5.0),
+            look=Look(racked=True),
+            shake_px=4.0,
+        ),
+        reviewed=True,
     ),
     _DemoClip(
         "tobias-power-clean-80.mp4",
@@ -183,10 +201,9 @@ def _add_clip(shelf: Shelf, one: _DemoClip, athlete: int, today: date) -> None:
                 waits="" if one.reviewed else "review",
             )
         )
-        if one.reviewed:
-            clip = replace(shelf.clip(number), marks=(_mark(path),))
-            shelf.change_clip(clip)
-            shelf.keep_track(clip, track_bar(ReaderPictures(reader), clip.marks))
+    if one.reviewed:
+        clip = replace(shelf.clip(number), marks=(_mark(path),), background="due")
+        shelf.change_clip(clip)
 
 
 def _mark(path: Path) -> PlateMark:

@@ -120,13 +120,14 @@ class BesideModel(QObject):
         desk.jobs.start(work, keep, desk.trouble.emit)
 
     def pairs(self) -> list[Pair]:
-        """Every measure that is known in either clip."""
+        """Every measure that is known in either clip; those that clearly differ come first."""
         here, there = self._review.answer, self.answer
         if here is None or there is None:
             return []
         names = [name for name in self._review.desk.content.measures if name in here.measures]
         pairs = [Pair(here.measures[name], there.measures[name]) for name in names]
-        return [one for one in pairs if one.here.value is not None or one.there.value is not None]
+        known = [one for one in pairs if one.here.value is not None or one.there.value is not None]
+        return sorted(known, key=lambda one: not one.clear)
 
 
 def _answer_of(desk: DeskModel, clip: Clip, athlete: Athlete | None) -> Assessment:

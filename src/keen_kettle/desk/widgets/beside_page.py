@@ -18,6 +18,9 @@ from keen_kettle.desk.widgets.tables import RowTable, dressed_table
 
 __all__ = ["BesidePage"]
 
+WIDEST = 900
+"""The eye must find its way across a row."""
+
 
 class _Pairs(RowTable[Pair]):
     heads = ("Measure", "This clip", "The other", "Difference")
@@ -87,6 +90,7 @@ class BesidePage(QWidget):
         self.view = QTableView()
         self.view.setModel(self.table)
         dressed_table(self.view, "Measures of two clips", 0)
+        self.view.setMaximumWidth(WIDEST)
         self.back = button("Back to Review", "Back (Esc)", back, "undo-2", "next")
         foot = row(self.back)
         foot.addStretch(1)
