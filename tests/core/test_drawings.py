@@ -7,6 +7,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from keen_kettle.core.analysis.burn_drawings import burn_drawings, plain_letters
 from keen_kettle.core.motion import BAR, Drawing, Filmed, Reading, Shown, Spot, show_drawing
 from keen_kettle.core.track import BarTrack, Rim, Scale, State
 from keen_kettle.core.track.body import LANDMARKS, BodyTrack, PointState
@@ -182,3 +183,31 @@ class TestElsewhere(unittest.TestCase):
         long = replace(filmed(), film_s=np.arange(FRAMES) / 8.0)
         on = [frame for frame in range(FRAMES) if show_drawing(drawing, frame, long) is not None]
         self.assertEqual(on, list(range(4, 12)))
+
+
+class TestBurn(unittest.TestCase):
+    """Drawings in the pictures of an exported film."""
+
+    def burnt(self, drawing: Drawing, frame: int) -> np.ndarray:
+        picture = np.zeros((540, 640, 3), np.uint8)
+        burn_drawings(picture, frame, (drawing,), replace(filmed(), film_s=np.arange(FRAMES) / 8.0))
+        return picture
+
+    def test_a_guide_crosses_the_picture_where_its_landmark_is(self) -> None:
+        drawing = Drawing("vertical", (Spot(2, 0, 0, "shoulder"),), "follows")
+        for frame in (2, 15):
+            column = round(float(body().x_px[frame, SHOULDER]))
+            self.assertTrue((self.burnt(drawing, frame)[:440, column].max(axis=1) > 100).all())
+        self.assertFalse(self.burnt(replace(drawing, elsewhere=""), 15).any())
+
+    def test_a_note_stands_at_the_foot_as_long_as_it_is_on_show(self) -> None:
+        note = Drawing("note", (Spot(4, 10, 10),), "", "Elbows high, and a long sentence more " * 2)
+        self.assertFalse(self.burnt(note, 3).any())
+        picture = self.burnt(note, 6)
+        self.assertTrue(picture[460:].any())
+        self.assertFalse(picture[:300].any())
+        self.assertFalse(self.burnt(note, 14).any())
+
+    def test_letters_that_the_typeface_lacks_are_put_in_others(self) -> None:
+        self.assertEqual(plain_letters("52 ± 2° · −3 cm"), "52 +/- 2 deg - -3 cm")
+        self.assertTrue(plain_letters("Größe …").isascii())

@@ -85,7 +85,7 @@ ACTIONS = (
         "Export film with the path (MP4) …",
         "File",
         ("Ctrl+Shift+F",),
-        "Path, trail and figures in the picture, at the speed chosen under the film; no names.",
+        "Path, trail, figures and drawings in the picture, at the speed chosen under the film; no names.",
     ),
     ActionWords("quit", "Quit", "File", ("Ctrl+Q",), "Everything is saved already."),
     ActionWords("undo", "Undo", "Edit", ("Ctrl+Z",), "Take back what was done last."),

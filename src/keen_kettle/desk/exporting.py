@@ -44,10 +44,16 @@ def write_film(
     index, track, answer = review.index, review.track, review.answer
     assert index is not None and track is not None and answer is not None
     settings, speed, desk = review.settings(), review.speed, review.desk
+    drawings = review.clip.drawings if review.clip is not None else ()
+    body = review.body
 
     def work(job: Job) -> None:
         with ClipReader(index) as reader:
-            burn_film(reader, track, answer, settings, path, speed, job.tell, job.stopped)
+            burn_film(
+                *(reader, track, answer, settings, path, speed, drawings, body),
+                job.tell,
+                job.stopped,
+            )
 
     def failed(reason: str) -> None:
         finished()

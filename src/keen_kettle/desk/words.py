@@ -1,21 +1,16 @@
 """Values as sentences: evidence, praise and loads in the coach's units."""
 
-from collections.abc import Sequence
-
 from keen_kettle.core.content import Content, Dose
 from keen_kettle.core.faults import Evidence, Praise
-from keen_kettle.core.motion import Reading
 from keen_kettle.core.plan import Load
 from keen_kettle.core.units import show_kg, show_value
 
 __all__ = [
     "EVENT_SHORT",
-    "change_words",
     "dose_words",
     "evidence_words",
     "load_words",
     "praise_words",
-    "reading_words",
     "side_words",
 ]
 
@@ -90,44 +85,3 @@ def dose_words(dose: Dose) -> str:
     else:
         text += f", {LOADS[dose.load]}"
     return f"{text}. {dose.note}" if dose.note else text
-
-
-UNITS = {"m": (100.0, 1, " cm"), "deg": (1.0, 0, "°"), "s": (1.0, 2, " s"), "px": (1.0, 0, " px")}
-UNITS["diameters"] = (1.0, 2, " plates")
-SIDES = {"forward": ("ahead", "behind"), "up": ("above", "below")}
-WAYS = {"forward": ("forward", "back"), "up": ("up", "down")}
-
-
-def reading_words(one: Reading) -> str:
-    """A drawing's value with its uncertainty: “52° ± 2°”, “bar 6.2 cm behind”."""
-    *thing, what = one.what.split()
-    if what not in SIDES:
-        return _with_spread(one.value, one)
-    after, before = (SIDES if thing else WAYS)[what]
-    said = f"{_with_spread(abs(one.value), one)} {after if one.value >= 0 else before}"
-    return f"{thing[0]} {said}" if thing else said
-
-
-def change_words(now: Sequence[Reading], then: Sequence[Reading]) -> str:
-    """A drawing's first value then and now: “then 48°, now 61° (+13°)”."""
-    if not then:
-        return ""
-    first = then[0]
-    if not now:
-        return f"then {_plain(first.value, first)}"
-    change = now[0].value - first.value
-    sign = "+" if change >= 0 else "−"
-    changed = f"{sign}{_plain(abs(change), first)}"
-    return f"then {_plain(first.value, first)}, now {_plain(now[0].value, first)} ({changed})"
-
-
-def _plain(value: float, one: Reading) -> str:
-    factor, digits, unit = UNITS[one.unit]
-    return f"{value * factor:.{digits}f}".replace("-", "−") + unit
-
-
-def _with_spread(value: float, one: Reading) -> str:
-    factor, digits, unit = UNITS[one.unit]
-    spread = f"{one.sigma * factor:.{digits}f}"
-    shown = _plain(value, one)
-    return shown if float(spread) == 0 else f"{shown.removesuffix(unit)} ± {spread}{unit}"

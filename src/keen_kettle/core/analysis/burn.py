@@ -4,7 +4,7 @@ The source film is only read. The new one is written beside its place and moved 
 whole, so a stopped or failed export leaves nothing behind.
 """
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
 import cv2
@@ -12,11 +12,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.analysis.assess import Assessment, ClipSettings
+from keen_kettle.core.analysis.burn_drawings import burn_drawings
+from keen_kettle.core.analysis.drawn import film_of
 from keen_kettle.core.clip import ClipReader
 from keen_kettle.core.clip.write import write_clip
 from keen_kettle.core.errors import Cancelled, KettleError
-from keen_kettle.core.motion import first_event
+from keen_kettle.core.motion import Drawing, first_event
 from keen_kettle.core.track import BarTrack
+from keen_kettle.core.track.body import BodyTrack
 
 __all__ = ["burn_film"]
 
@@ -39,6 +42,8 @@ def burn_film(
     settings: ClipSettings,
     path: Path,
     speed: float = 1.0,
+    drawings: Sequence[Drawing] = (),
+    body: BodyTrack | None = None,
     progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> None:
@@ -47,6 +52,7 @@ def burn_film(
     Parameters
     ----------
     speed : 1 keeps the source's times, 0.5 runs at half speed (1/16 to 1)
+    drawings : shown where and as they are on Review; `body` is what they may be held to
 
     Raises
     ------
@@ -61,6 +67,7 @@ def burn_film(
     speed = float(np.clip(speed, SLOWEST, FASTEST))
     times = reader.index.t_s / speed
     rate = speed / reader.index.frame_s
+    film = film_of(reader.index, settings, track, body, answer)
     beside = path.with_name(f".{path.stem}.part{path.suffix or '.mp4'}")
 
     def frames() -> Iterator[tuple[float, Picture]]:
@@ -69,6 +76,7 @@ def burn_film(
                 raise Cancelled("Writing the film was stopped; nothing was kept of it.")
             picture = reader.frame(number).bgr().copy()
             draw_frame(picture, number, track, answer, settings)
+            burn_drawings(picture, number, drawings, film)
             yield float(t_s), picture
             progress((number + 1) / len(times))
 

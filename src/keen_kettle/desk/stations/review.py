@@ -44,7 +44,7 @@ class ReviewStation(QWidget):
         self.transport = Transport(model)
         self.moments = Moments(model)
         self.rhythm = Rhythm(model, hand, drawing)
-        self.rhythm.setFixedHeight(160)
+        self.rhythm.setFixedHeight(144)
         self.say = SayCard(model, offers, hand, body)
         self.film.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         picture = row(self.film, self.lane, spacing=2)

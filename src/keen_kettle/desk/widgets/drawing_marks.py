@@ -8,10 +8,10 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen
 
+from keen_kettle.core.units import change_words, reading_words
 from keen_kettle.desk.drawing_model import Drawn
 from keen_kettle.desk.theme import colour, font
 from keen_kettle.desk.widgets.lines import broken_line
-from keen_kettle.desk.words import change_words, reading_words
 
 __all__ = ["Label", "label_of", "paint_drawing", "paint_labels"]
 

@@ -35,7 +35,7 @@ SHORT = {
     "stand": "stand",
 }
 JERK_SHORT = {"extension": "drive", "catch": "receive", "stand": "recovered"}
-HIGH = 92
+HIGH = 84
 SHOWN_PX = 150
 WIDE = 1.35
 """How wide a picture is for its height."""
