@@ -46,7 +46,7 @@ class QueueCase(DeskCase):
     def add_folder(self, window: Window) -> None:
         with self.choosing_folder(self.films):
             self.press(window, "Ctrl+Shift+O")
-        self.until(lambda: window.queue.reading == (0, 0), 20, "the folder was not read")
+        self.until(lambda: not window.queue.is_reading, 20, "the folder was not read")
         self.settle()
 
     def looking(self, found: object = None, pause_s: float = 0.0) -> "mock._patch[mock.MagicMock]":
@@ -209,6 +209,15 @@ class TestQueue(QueueCase):
         status = window.statusBar()
         assert status is not None
         self.assertIn("1 known already", status.currentMessage())
+
+    def test_a_folder_without_films_says_so(self) -> None:
+        self.keep()
+        window = self.open()
+        window.desk.go_to("Film")
+        self.add_folder(window)
+        status = window.statusBar()
+        assert status is not None
+        self.assertIn("no film in this folder", status.currentMessage())
 
     def test_several_dropped_films_go_into_the_queue(self) -> None:
         self.keep()

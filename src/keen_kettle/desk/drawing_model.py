@@ -139,17 +139,12 @@ class DrawingModel(QObject):
         if review.index is None or review.clip is None:
             return None
         track, answer = review.track, review.answer
-        key = (
-            id(review.index),
-            id(track),
-            id(review.body),
-            id(answer),
-            review.clip.facing,
-            review.clip.steady,
-        )
-        if self._filmed is None or self._filmed[0] != key:
+        made_of = (review.index, track, review.body, answer, review.clip.facing, review.clip.steady)
+        if self._filmed is None or any(
+            a is not b for a, b in zip(self._filmed[0], made_of, strict=True)
+        ):
             made = film_of(review.index, review.settings(), track, review.body, answer)
-            self._filmed = key, made
+            self._filmed = made_of, made
         return self._filmed[1]
 
     def _look(self) -> None:

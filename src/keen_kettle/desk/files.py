@@ -61,7 +61,7 @@ class Files(QObject):
         name = QFileDialog.getExistingDirectory(self._window, "Add a folder", self._last_folder())
         if name:
             self._settings.setValue("folder", name)
-            self._queue.add_folder(Path(name))
+            self._take_in(Path(name))
 
     def choose_inbox(self) -> None:
         """Choose the folder that is watched for films."""
@@ -74,11 +74,17 @@ class Files(QObject):
         """One film is opened; several, or a folder, go into the queue."""
         paths = [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()]
         if len(paths) == 1 and paths[0].is_dir():
-            self._queue.add_folder(paths[0])
+            self._take_in(paths[0])
         elif len(paths) == 1:
             self._desk.add_film(paths[0])
         else:
-            self._queue.take_in([path for path in paths if path.is_file()])
+            self._take_in([path for path in paths if path.is_file()])
+
+    def _take_in(self, films: list[Path] | Path) -> None:
+        if not self._queue.take_in(films):
+            self._desk.trouble.emit(
+                "Other films are still being read. Nothing was added; try again in a moment."
+            )
 
     def ask_for_film(self, number: int) -> None:
         """Say that a clip's film is gone, and offer to show where it is."""

@@ -64,7 +64,7 @@ class QueueModel(QObject):
         self.paused = self.desk.shelf.queue_paused()
         self.running: int | None = None
         self.share = 0.0
-        self.reading = (0, 0)
+        self.reading = 0.0
         self._job: Job | None = None
         self._reader: Job | None = None
         self._soon = Soon(self._go_on, self)
@@ -98,6 +98,11 @@ class QueueModel(QObject):
         return sorted(due, key=lambda clip: clip.id)
 
     @property
+    def is_reading(self) -> bool:
+        """Whether new films are being read; `reading` is then the share done."""
+        return self._reader is not None
+
+    @property
     def busy(self) -> bool:
         return bool(self.due) or self._reader is not None
 
@@ -111,31 +116,25 @@ class QueueModel(QObject):
 
     # Taking films in
 
-    def add_folder(self, folder: Path) -> None:
-        """Take in all films of a folder, read in the background."""
-        self.take_in(films_in(folder), f"There is no film in {folder}.")
-
     def take_in(
         self,
-        paths: list[Path],
-        nothing: str = "",
+        films: list[Path] | Path,
         done: Callable[[list[Path]], None] = lambda paths: None,
-    ) -> None:
-        """Read films, guess whose they are, and keep them; one reading at a time.
+    ) -> bool:
+        """Read films (all of a folder), guess whose they are, and keep them.
 
-        `done` is told which films have been dealt with (also those that cannot be read).
+        `done` is told which films have been dealt with (also those that cannot be read). False, and
+        nothing is begun, while others are being read.
         """
-        if not paths or self._reader is not None:
-            if nothing and not paths:
-                self.desk.said.emit(nothing)
-            return
+        if self._reader is not None:
+            return False
         desk, who, today = self.desk, self.desk.who, self.desk.today()
         athletes = [(one.id, one.name) for one in desk.active]
         trained, shelf = self._trained(), desk.shelf
-        self.reading = (0, len(paths))
 
         def work(job: Job) -> list[Arrival]:
             arrived = []
+            paths = films_in(films) if isinstance(films, Path) else films
             for number, path in enumerate(paths):
                 if job.stopped():
                     break
@@ -144,26 +143,32 @@ class QueueModel(QObject):
             return arrived
 
         def keep(arrived: list[Arrival]) -> None:
-            self._reader, self.reading = None, (0, 0)
             done([one.path for one in arrived])
-            self._report(arrived)
-            desk.reload()
-            self.changed.emit()
+            if self._reader is None or not self._reader.stopped():
+                self._report(arrived)
+            end()
 
         def failed(reason: str) -> None:
-            self._reader, self.reading = None, (0, 0)
             desk.trouble.emit(reason)
-            desk.reload()
-            self.changed.emit()
+            end()
 
         def tell(share: float) -> None:
-            self.reading = (round(share * len(paths)), len(paths))
+            self.reading = share
+            self.changed.emit()
+
+        def end() -> None:
+            self._reader, self.reading = None, 0.0
+            desk.reload()
             self.changed.emit()
 
         self._reader = desk.jobs.start(work, keep, failed, tell)
         self.changed.emit()
+        return True
 
     def _report(self, arrived: list[Arrival]) -> None:
+        if not arrived:
+            self.desk.said.emit("There is no film in this folder.")
+            return
         new = sum(one.state == "new" for one in arrived)
         known = sum(one.state == "known" for one in arrived)
         words = [f"{new} new clip{'s' if new != 1 else ''} in the queue"]

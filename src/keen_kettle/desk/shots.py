@@ -64,7 +64,7 @@ def _queue(app: QApplication, room: Path, keep: Callable[[Window], None]) -> Non
     window.show()
     window.desk.go_to("Film")
     queue = window.queue
-    queue.add_folder(films)
+    queue.take_in(films)
     _until(app, lambda: len(queue.due) == 2 and queue.share > 0.5, 120)
     window.film.list.setCurrentIndex(window.film.shown.index(0, 0))
     keep(window)

@@ -37,11 +37,10 @@ class QueueBar(QWidget):
         self.setVisible(model.busy)
         if not model.busy:
             return
-        done, many = model.reading
         clip, left = model.running_clip(), len(model.due)
-        if many:
-            self.words.setText(f"Reading film {min(done + 1, many)} of {many}")
-            share = done / many
+        if model.is_reading:
+            self.words.setText("Reading the films")
+            share = model.reading
         elif model.paused:
             self.words.setText(f"Resting: {left} clip{'s' if left != 1 else ''} to measure")
             share = model.share
