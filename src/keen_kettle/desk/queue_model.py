@@ -69,7 +69,8 @@ class QueueModel(QObject):
         self._reader: Job | None = None
         self._soon = Soon(self._go_on, self)
         self.desk.records_changed.connect(self._soon.ask)
-        review.answer_changed.connect(self._on_answer)
+        for signal in (review.answer_changed, review.clip_changed):
+            signal.connect(self._on_answer)
         self.desk.station_changed.connect(lambda _name: self._on_answer())
         for signal in (review.tracking_changed, hand.changed, body.changed):
             signal.connect(self._give_way)
@@ -86,7 +87,7 @@ class QueueModel(QObject):
         """Which of them can be done now."""
         return {
             "queue_pause": self.busy,
-            "queue_next": bool(self.waiting()),
+            "queue_next": self.desk.station in ("Film", "Review") and bool(self.waiting()),
         }
 
     # What there is

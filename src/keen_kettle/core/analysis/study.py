@@ -76,6 +76,7 @@ def study(
                 "No plate was found that moves in this clip. Mark the near plate by hand."
             )
         marks = (found,)
+    progress(PROPOSING)
     track = track_bar(
         pictures,
         tuple(marks),
