@@ -166,6 +166,19 @@ class TestModelOnDrawnLifter(unittest.TestCase):
         off = np.hypot(*(seen.points[:, 1, K["knee"]] - true[:, K["knee"]]).T)
         self.assertLess(float(np.median(off)), 0.05 * 1.75 * CAMERA.px_per_m)
 
+    def test_frames_before_the_lifter_is_found_are_tried_backwards_from_there(self) -> None:
+        asked: list[int] = []
+        whole = PoseNet.people
+
+        def late(one: PoseNet, picture: Floats) -> object:
+            asked.append(1)
+            return whole(one, picture) if len(asked) > 3 else []
+
+        with mock.patch.object(PoseNet, "people", late):
+            seen = find_body(self, PoseNet())
+        self.assertEqual(len(asked), 4, "the detector sees nobody in the first three")
+        self.assertTrue(seen.found.all())
+
     def test_an_empty_hall_has_nobody(self) -> None:
         blank = [np.full_like(self.pictures[0], 128)] * 8
         with mock.patch.object(self, "pictures", blank):

@@ -1,5 +1,6 @@
 """Drawings measure what they are drawn on: closed forms, held spots, ghosts, a camera that moves."""
 
+import re
 import unittest
 from dataclasses import replace
 
@@ -11,6 +12,7 @@ from keen_kettle.core.analysis.burn_drawings import burn_drawings, plain_letters
 from keen_kettle.core.motion import BAR, Drawing, Filmed, Reading, Shown, Spot, show_drawing
 from keen_kettle.core.track import BarTrack, Rim, Scale, State
 from keen_kettle.core.track.body import LANDMARKS, BodyTrack, PointState
+from keen_kettle.core.units import change_words
 
 FRAMES = 20
 HIP, SHOULDER, KNEE = (LANDMARKS.index(name) for name in ("hip", "shoulder", "knee"))
@@ -211,3 +213,12 @@ class TestBurn(unittest.TestCase):
     def test_letters_that_the_typeface_lacks_are_put_in_others(self) -> None:
         self.assertEqual(plain_letters("52 ± 2° · −3 cm"), "52 +/- 2 deg - -3 cm")
         self.assertTrue(plain_letters("Größe …").isascii())
+
+
+class TestWords(unittest.TestCase):
+    @given(st.floats(-179, 179), st.floats(-179, 179))
+    def test_then_and_the_change_add_up_to_now_as_they_are_shown(self, a: float, b: float) -> None:
+        then, now = (Reading("tilt", value, 1.0, "deg") for value in (a, b))
+        said = change_words([now], [then]).replace("−", "-")
+        first, second, change = (int(part) for part in re.findall(r"[-+]?\d+", said))
+        self.assertEqual(first + change, second, said)

@@ -192,7 +192,8 @@ class TestEvents(unittest.TestCase):
         lift, track = simulated(script, fps)
         events = judged(script, track).events
         truth = lift.path.events_s
-        for name in ("lift_off", "peak_velocity", "peak_height", "lowest"):
+        names = ("lift_off", "peak_velocity", "peak_height", "catch", "lowest", "stand")
+        for name in names if fps >= 60 else (*names[:3], "lowest"):
             self.assertIn(name, events, f"{script} {name}")
             self.assertLessEqual(
                 abs(events[name].t_s - truth[name]), within_s, f"{script} {name} at {fps}/s"
@@ -217,6 +218,22 @@ class TestEvents(unittest.TestCase):
         self, family: str, fault: str, degree: float, fps: float
     ) -> None:
         self.assert_events(LiftScript(family, faults={fault: degree}), fps, 2 / 30)
+
+    @settings(max_examples=20, deadline=None)
+    @given(st.floats(0.3, 2.0), st.floats(0.0, 0.6), st.integers(0, 99))
+    def test_a_bar_held_at_the_lowest_point_came_to_it_when_it_was_first_so_low(
+        self, held_s: float, noise_px: float, seed: int
+    ) -> None:
+        for script in (LiftScript("snatch"), LiftScript("jerk", receive="power")):
+            lift = simulate_lift(script)
+            low_s = lift.path.events_s["lowest"]
+            bar = lift.bar_m(np.arange(0, lift.duration_s, 1 / 60))
+            frame = int(low_s * 60) + 2
+            hold = np.repeat(bar[frame : frame + 1], round(held_s * 60), axis=0)
+            x, y = np.concatenate([bar[:frame], hold, bar[frame:]]).T
+            track = track_of(np.arange(len(x)) / 60, x, y, noise_px, seed=seed)
+            event = judged(script, track).events["lowest"]
+            self.assertLess(abs(event.t_s - low_s), 0.15, script.family)
 
     def test_a_pull_has_no_catch(self) -> None:
         script = LiftScript("clean", receive="none")

@@ -64,6 +64,60 @@ class TestBeside(DeskCase):
         self.press(window, "Esc")
         self.assertIs(window.stack.currentWidget(), window.review_station)
 
+    def test_both_clips_stand_in_the_same_position_to_one_scale_and_horizon(self) -> None:
+        self.two()
+        window = self.open()
+        window.desk.open_clip(min(clip.id for clip in window.desk.clips))
+        self.until(lambda: window.review.answer is not None, 30)
+        self.press(window, "Ctrl+B")
+        page = window.beside
+        view, model = page.pictures, page.model
+        self.until(lambda: model.there is not None and view.ready, 60)
+        self.assertEqual(model.position, "power_position", "no body: no extension")
+        here, there = view.panels()
+        assert here is not None and there is not None
+        self.assertNotEqual(here.frame, there.frame)
+        levels, scales = [], []
+        for panel in (here, there):
+            side = panel.side
+            begin = side.answer.events["lift_off"].frame
+            levels.append(panel.placing.to_widget(0, float(side.track.y_px[begin])).y())
+            scales.append(panel.placing.zoom / side.answer.scale.m_per_px)
+        self.assertAlmostEqual(levels[0], levels[1], places=6)
+        self.assertAlmostEqual(scales[0], scales[1], places=6)
+        picture = view.grab().toImage()
+        for panel in (here, there):
+            spot = panel.box.center().toPoint()
+            around = {picture.pixel(spot.x() + k, spot.y() + 2 * k) for k in range(-30, 30)}
+            self.assertGreater(len(around), 20, "a film is seen there")
+        self.press(window, "Right")
+        self.assertEqual(model.position, model.positions()[2])
+        self.press(window, "Alt+1")
+        self.assertEqual(model.position, "lift_off")
+        self.click(page, "lowest")
+        self.assertEqual(model.position, "lowest")
+        first = view.panels()[0]
+        assert first is not None
+        self.assertEqual(first.frame, first.side.answer.events["lowest"].frame)
+
+    def test_a_film_that_is_away_is_said_in_its_place(self) -> None:
+        self.two()
+        shelf = Shelf(database_file(self.folder))
+        other = max(shelf.clips(), key=lambda clip: clip.id)
+        shelf.change_clip(replace(other, path=self.room / "gone.mp4"))
+        shelf.close()
+        window = self.open()
+        window.desk.open_clip(min(clip.id for clip in window.desk.clips))
+        self.until(lambda: window.review.answer is not None, 30)
+        self.press(window, "Ctrl+B")
+        page = window.beside
+        self.until(lambda: page.model.there is not None and page.pictures.ready, 60)
+        here, there = page.pictures.panels()
+        self.assertIsNotNone(here)
+        self.assertIsNone(there)
+        self.assertIn("away", page.pictures.why_empty(1))
+        self.assertGreater(page.table.rowCount(), 10)
+
     def test_without_another_clip_it_says_so(self) -> None:
         self.keep(film("struck"))
         shelf = Shelf(database_file(self.folder))

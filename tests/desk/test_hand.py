@@ -237,7 +237,7 @@ class TestProposal(DeskCase):
         self.settle()
         self.assertIn("Is this the near plate?", self.shown(window.review_station.say))
         self.press(window, "A")
-        self.assertEqual(window.review_station.film._hint(), "")
+        self.assertEqual(window.review_station.film.hint, "")
         self.until(lambda: review.answer is not None, 90)
         assert review.track is not None
         x, y = known.bar_px[len(known.bar_px) // 2]

@@ -108,7 +108,7 @@ class TestTheLoop(DeskCase):
 
 
 class TestReview(LoopCase):
-    def test_evidence_and_event_buttons_go_to_their_frame(self) -> None:
+    def test_evidence_and_key_positions_go_to_their_frame(self) -> None:
         window = self.reviewed()
         review = window.review
         answer = review.answer
@@ -116,12 +116,11 @@ class TestReview(LoopCase):
         wanted = answer.diagnosis.chief.evidence[0].frame
         self.click(window.review_station.say, f"{review.index.t_s[wanted]:.2f} s")
         self.until(lambda: review.frame == wanted)
-        for words, name in (
-            ("Fastest", "peak_velocity"),
-            ("Lift-off", "lift_off"),
-            ("Lowest", "lowest"),
-        ):
-            self.click(window.review_station.transport, words)
+        moments = window.review_station.moments
+        for name in ("lift_off", "peak_height", "lowest"):
+            number = [one.name for one in moments.moments].index(name)
+            spot = moments.boxes()[number].center().toPoint()
+            QTest.mouseClick(moments, Qt.MouseButton.LeftButton, pos=spot)
             self.until(partial(stands_at, review, answer.events[name].frame))
             self.settle()
             self.assertIn(f"frame {review.frame} of", window.review_station.transport.where.text())

@@ -59,9 +59,11 @@ def change_words(now: Sequence[Reading], then: Sequence[Reading]) -> str:
     first = then[0]
     if not now:
         return f"then {_plain(first.value, first)}"
-    change = now[0].value - first.value
+    factor, digits, _ = UNITS[first.unit]
+    # Of the values as they are shown, so that the sum on the screen is right.
+    change = round(now[0].value * factor, digits) - round(first.value * factor, digits)
     sign = "+" if change >= 0 else "−"
-    changed = f"{sign}{_plain(abs(change), first)}"
+    changed = f"{sign}{_plain(abs(change) / factor, first)}"
     return f"then {_plain(first.value, first)}, now {_plain(now[0].value, first)} ({changed})"
 
 

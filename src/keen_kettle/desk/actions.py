@@ -142,6 +142,13 @@ ACTIONS = (
         ("Ctrl+B",),
         "All measures of two clips: left and right arm, before and after.",
     ),
+    ActionWords(
+        "closer",
+        "Close to the lifter",
+        "Review",
+        ("Z",),
+        "Again: the whole picture. The wheel enlarges what is under it; drag moves it.",
+    ),
     ActionWords("whole", "Whole film on the time line", "Review", ("W",), "Or only the lift."),
     ActionWords("doubt", "Next doubtful frame", "By hand", ("N",), "Doubtful or lost."),
     ActionWords("doubt_before", "Doubtful frame before", "By hand", ("Shift+N",), ""),

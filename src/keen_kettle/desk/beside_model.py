@@ -1,4 +1,7 @@
-"""Two clips of one athlete side by side: left and right arm, before and after a corrective."""
+"""Two clips of one athlete side by side: left and right arm, before and after a corrective.
+
+Both show the same key position; every measure of both is compared.
+"""
 
 from dataclasses import dataclass
 
@@ -6,22 +9,25 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from keen_kettle.core.analysis import Assessment, assess
-from keen_kettle.core.clip import read_index
+from keen_kettle.core.clip import ClipIndex, read_index
 from keen_kettle.core.errors import ClipError, ClipUnreadable
 from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.motion import Measure
-from keen_kettle.core.track.body import solve_body
+from keen_kettle.core.track import BarTrack
+from keen_kettle.core.track.body import BodyTrack, solve_body
 from keen_kettle.core.units import show_kg
 from keen_kettle.desk.clip_settings import settings_of
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.review_model import ReviewModel
+from keen_kettle.desk.words import KEY_POSITIONS
 from keen_kettle.desk.workers import Job
 from keen_kettle.store import Athlete, Clip
 
-__all__ = ["BesideModel", "Pair", "clip_words"]
+__all__ = ["BesideModel", "Pair", "Side", "clip_words"]
 
 CLEAR = 2.0
 """A difference of so many of its own sigmas is more than chance."""
+FIRST_SHOWN = ("extension", "power_position", "peak_height", "lift_off", "dip_bottom")
 
 
 @dataclass(frozen=True)
@@ -51,6 +57,22 @@ class Pair:
         return off is not None and sigma is not None and abs(off) > CLEAR * sigma
 
 
+@dataclass(frozen=True)
+class Side:
+    """One of the two clips with all that is known of it; `index` is None while its film is away."""
+
+    clip: Clip
+    index: ClipIndex | None
+    track: BarTrack
+    body: BodyTrack | None
+    answer: Assessment
+
+    def frame(self, position: str) -> int | None:
+        """The frame of a key position; None where it was not found."""
+        event = self.answer.events.get(position)
+        return event.frame if event is not None else None
+
+
 def clip_words(clip: Clip) -> str:
     """A clip in a few words; of a one-arm lift also the side that faces the camera."""
     mass = f", {show_kg(clip.mass_kg)}" if clip.mass_kg else ""
@@ -61,18 +83,29 @@ def clip_words(clip: Clip) -> str:
 
 
 class BesideModel(QObject):
-    """The other clip and its answer; widgets subscribe and call its intents."""
+    """The other clip, its answer, and the key position that both show; widgets subscribe."""
 
     changed = pyqtSignal()
+    position_changed = pyqtSignal()
 
     def __init__(self, review: ReviewModel, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._review = review
+        self.jobs = review.desk.jobs
         self.other: Clip | None = None
-        self.answer: Assessment | None = None
+        self.there: Side | None = None
+        self.position = ""
         self._clip_id = 0
         review.clip_changed.connect(self._on_clip)
-        review.answer_changed.connect(self.changed)
+        review.answer_changed.connect(self._on_answer)
+
+    @property
+    def here(self) -> Side | None:
+        """The clip that is open on Review."""
+        review = self._review
+        if review.clip is None or review.track is None or review.answer is None:
+            return None
+        return Side(review.clip, review.index, review.track, review.body, review.answer)
 
     def choices(self) -> list[Clip]:
         """Measured clips of the same athlete, those of the same family first, the newest before."""
@@ -91,7 +124,11 @@ class BesideModel(QObject):
         number = self._review.clip.id if self._review.clip is not None else 0
         if number != self._clip_id:
             self._clip_id = number
-            self.other = self.answer = None
+            self.other = self.there = None
+        self.changed.emit()
+
+    def _on_answer(self) -> None:
+        self._keep_position()
         self.changed.emit()
 
     def open(self) -> None:
@@ -102,36 +139,68 @@ class BesideModel(QObject):
 
     def choose(self, other: Clip | None) -> None:
         """Lay this clip beside the open one; its answer is worked out from what is kept."""
-        self.other, self.answer = other, None
+        self.other, self.there = other, None
         self.changed.emit()
         if other is None:
             return
         desk = self._review.desk
         athlete = desk.athlete(other.athlete_id)
 
-        def work(_job: Job) -> Assessment:
-            return _answer_of(desk, other, athlete)
+        def work(_job: Job) -> Side:
+            return _side_of(desk, other, athlete)
 
-        def keep(answer: Assessment) -> None:
+        def keep(side: Side) -> None:
             if self.other == other:
-                self.answer = answer
+                self.there = side
+                self._keep_position()
                 self.changed.emit()
 
         desk.jobs.start(work, keep, desk.trouble.emit)
 
+    # The key position
+
+    def positions(self) -> list[str]:
+        """Key positions that were found in either clip, in the order of a lift."""
+        sides = [side for side in (self.here, self.there) if side is not None]
+        return [name for name in KEY_POSITIONS if any(name in one.answer.events for one in sides)]
+
+    def choose_position(self, name: str) -> None:
+        self.position = name
+        self.position_changed.emit()
+
+    def step(self, by: int) -> None:
+        """The key position after (or before) the one on show."""
+        names = self.positions()
+        if self.position in names:
+            self.go(names.index(self.position) + 1 + by)
+
+    def go(self, number: int) -> None:
+        """The key position of that number, from 1."""
+        names = self.positions()
+        if 1 <= number <= len(names):
+            self.choose_position(names[number - 1])
+
+    def _keep_position(self) -> None:
+        """Full extension first: it is where most that a coach compares can be seen."""
+        names = self.positions()
+        if self.position not in names:
+            self.position = next((one for one in FIRST_SHOWN if one in names), "")
+
+    # The measures
+
     def pairs(self) -> list[Pair]:
         """Every measure that is known in either clip; those that clearly differ come first."""
-        here, there = self._review.answer, self.answer
-        if here is None or there is None:
+        if self.here is None or self.there is None:
             return []
+        here, there = self.here.answer, self.there.answer
         names = [name for name in self._review.desk.content.measures if name in here.measures]
         pairs = [Pair(here.measures[name], there.measures[name]) for name in names]
         known = [one for one in pairs if one.here.value is not None or one.there.value is not None]
         return sorted(known, key=lambda one: not one.clear)
 
 
-def _answer_of(desk: DeskModel, clip: Clip, athlete: Athlete | None) -> Assessment:
-    """The answer of a clip that is not open.
+def _side_of(desk: DeskModel, clip: Clip, athlete: Athlete | None) -> Side:
+    """A clip that is not open, from what is kept of it.
 
     Raises
     ------
@@ -149,4 +218,5 @@ def _answer_of(desk: DeskModel, clip: Clip, athlete: Athlete | None) -> Assessme
     if seen is not None or clip.body.points:
         plate = clip.thing in ("plate", "second")
         body = solve_body(track.t_s, clip.facing, seen, clip.body, track, plate)
-    return assess(track, settings_of(clip, athlete, index), desk.content, body)
+    answer = assess(track, settings_of(clip, athlete, index), desk.content, body)
+    return Side(clip, index, track, body, answer)

@@ -104,6 +104,7 @@ class ReviewModel(QObject):
         assert self.clip is not None
         self.index = index
         self.frame = self.clip.marks[0].frame if self.clip.marks else 0
+        self._go_to_finding = True
         self._load_track()
         self.set_marking(not self.clip.marks)
         self.clip_changed.emit()
@@ -171,6 +172,7 @@ class ReviewModel(QObject):
         self.go_to_frame(self.frame + by)
 
     def go_to_frame(self, number: int) -> None:
+        self._go_to_finding = False
         self.pause()
         self.show_frame(number)
 
@@ -191,6 +193,7 @@ class ReviewModel(QObject):
     def play(self) -> None:
         if self.index is None:
             return
+        self._go_to_finding = False
         if self.frame >= len(self.index) - 1:
             self.frame = 0
         self._start_clock()
@@ -445,7 +448,8 @@ class ReviewModel(QObject):
     def reckon(self) -> None:
         """Work out everything that follows from the track; only the newest request counts.
 
-        After a fresh track the film goes to the frame that shows the chief finding.
+        After a fresh track, or when a measured clip is opened, the film goes to the frame that
+        shows the chief finding.
         """
         self._answer_ticket += 1
         if self.track is None or self.clip is None:
@@ -465,13 +469,21 @@ class ReviewModel(QObject):
             if ticket == self._answer_ticket:
                 self.answer = answer
                 self.answer_changed.emit()
-                if self._go_to_finding and answer.diagnosis is not None:
-                    self.show_frame(answer.diagnosis.chief.evidence[0].frame)
-                self._go_to_finding = False
+                if self._go_to_finding:
+                    self._show_finding(answer)
 
         self.desk.jobs.start(
             lambda _job: assess(track, settings, content, body), keep, self.desk.trouble.emit
         )
+
+    def _show_finding(self, answer: Assessment) -> None:
+        """Go to the chief finding, or where the lift begins; the coach's own stepping goes before."""
+        self._go_to_finding = False
+        begin = first_event(answer.events)
+        if answer.diagnosis is not None:
+            self.show_frame(answer.diagnosis.chief.evidence[0].frame)
+        elif begin is not None:
+            self.show_frame(begin.frame)
 
 
 def _judged_by(clip: Clip) -> Clip:

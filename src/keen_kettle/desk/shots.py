@@ -100,7 +100,7 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     _drawn(app, window, keep)
     _by_hand(app, window, keep)
     window.actions_by_id["beside"].trigger()
-    _until(app, lambda: window.beside.table.rowCount() > 0)
+    _until(app, lambda: window.beside.table.rowCount() > 0 and window.beside.pictures.ready)
     keep("beside")
     desk.go_to("Prescribe")
     keep("prescribe")

@@ -111,7 +111,7 @@ class Window(QMainWindow):
         self.review_station = ReviewStation(
             self.review, self.offers, self.hand, self.body, self.drawing, self.suggested
         )
-        self.review_station.draw.setMenu(self._draw_menu)
+        self.review_station.transport.draw.setMenu(self._draw_menu)
         self.prescribe = PrescribeStation(self.offers)
         self.record = RecordStation(self.desk)
         self.stack = QStackedWidget()
@@ -169,8 +169,8 @@ class Window(QMainWindow):
             "undo": desk.undo_stack.undo,
             "redo": desk.undo_stack.redo,
             "play": lambda: review.pause() if review.playing else review.play(),
-            "back": lambda: review.step(-1),
-            "forward": lambda: review.step(1),
+            "back": partial(self._step, -1),
+            "forward": partial(self._step, 1),
             "back_ten": lambda: review.step(-10),
             "forward_ten": lambda: review.step(10),
             "first": lambda: review.go_to_frame(0),
@@ -187,6 +187,7 @@ class Window(QMainWindow):
             "whole": lambda: self.review_station.rhythm.show_whole(
                 self.actions_by_id["whole"].isChecked()
             ),
+            "closer": lambda: self.review_station.film.look_closer(),
             "daylight": self._switch_theme,
             "beside": self._open_beside,
             "keys": lambda: self.stack.setCurrentWidget(self.keys),
@@ -195,7 +196,7 @@ class Window(QMainWindow):
         works |= self.hand.works() | self.body.works() | self.drawing.works()
         works |= self.queue.works() | self.files.works()
         for number in range(1, 10):
-            works[f"moment_{number}"] = partial(self.review_station.moments.go, number)
+            works[f"moment_{number}"] = partial(self._go_to_moment, number)
         for number, speed in enumerate(SPEEDS, 1):
             works[f"speed_{number}"] = partial(review.set_speed, speed)
         for name in self._stations:
@@ -318,6 +319,7 @@ class Window(QMainWindow):
         on_film = review.index is not None and self.desk.station == "Review"
         marked = review.clip is not None and bool(review.clip.marks)
         enabled = {
+            "closer": on_film,
             "mark": on_film and not review.tracking,
             "unmark": on_film and marked and not review.tracking,
             "track": on_film and marked and not review.tracking and review.track is None,
@@ -350,7 +352,7 @@ class Window(QMainWindow):
             enabled[name] = review.answer is not None and review.body is not None
         enabled |= self.hand.possible(on_film) | self.body.possible(on_film)
         enabled |= self.drawing.possible(on_film) | self.queue.possible()
-        self.review_station.draw.setEnabled(enabled["draw_line"])
+        self.review_station.transport.draw.setEnabled(enabled["draw_line"])
         moments = len(self.review_station.moments.moments) if on_film else 0
         enabled |= {f"moment_{number}": number <= moments for number in range(1, 10)}
         for name, on in enabled.items():
@@ -379,6 +381,19 @@ class Window(QMainWindow):
 
     def _back(self) -> None:
         self._on_station(self.desk.station)
+
+    def _step(self, by: int) -> None:
+        """A frame on or back; beside another clip, a key position."""
+        if self.stack.currentWidget() is self.beside:
+            self.beside.model.step(by)
+        else:
+            self.review.step(by)
+
+    def _go_to_moment(self, number: int) -> None:
+        if self.stack.currentWidget() is self.beside:
+            self.beside.model.go(number)
+        else:
+            self.review_station.moments.go(number)
 
     def _open_beside(self) -> None:
         self.stack.setCurrentWidget(self.beside)

@@ -7,9 +7,11 @@ from keen_kettle.core.units import show_kg, show_value
 
 __all__ = [
     "EVENT_SHORT",
+    "KEY_POSITIONS",
     "dose_words",
     "evidence_words",
     "load_words",
+    "position_words",
     "praise_words",
     "side_words",
 ]
@@ -23,6 +25,25 @@ EVENT_SHORT = {
     "lowest": "lowest",
 }
 """Events where there is little room."""
+KEY_POSITIONS = {
+    "lift_off": "start",
+    "dip_start": "rack",
+    "dip_bottom": "dip",
+    "knee_pass": "knee",
+    "power_position": "power",
+    "extension": "extension",
+    "peak_height": "peak",
+    "catch": "catch",
+    "lowest": "lowest",
+    "stand": "stand",
+}
+"""What a coach looks at one by one, in the order of a lift."""
+JERK_POSITIONS = {"extension": "drive", "catch": "receive", "stand": "recovered"}
+
+
+def position_words(event: str, family: str) -> str:
+    """What a key position is called in a lift of that family."""
+    return (JERK_POSITIONS if family == "jerk" else {}).get(event, KEY_POSITIONS[event])
 
 
 def evidence_words(one: Evidence, content: Content) -> str:

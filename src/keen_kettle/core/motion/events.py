@@ -20,6 +20,7 @@ __all__ = [
     "event_name",
     "find_events",
     "first_event",
+    "first_so_low",
     "lifting_crests",
     "stand_after",
 ]
@@ -52,6 +53,9 @@ SMALLEST_RISE_M = 0.25
 STILL_MPS = 0.06
 LEAST_RECOVERY_M = 0.05
 UNSEEN_START_MPS = 0.4
+RESTING_S, STANDING_M = 0.5, 0.01
+PLATEAU_S, LEVEL_M = 0.08, 0.0015
+"""A bar that is held longer than this at the lowest point came to it when it was first so low."""
 REBOUND_S = 0.4
 FASTEST_LOWERING_MPS = -1.5
 """A rise within 0.4 s of a faster fall than this is a rebound, not a lift."""
@@ -117,6 +121,7 @@ def find_events(motion: BarMotion, derivative: Derivative) -> dict[str, Event]:
         frames["peak_height"] = peak_h
         lowest = _way_down(v, y, peak_h, known)
         if lowest is not None:
+            lowest = first_so_low(motion, peak_h, lowest)
             if derivative.has_catch:
                 frames["catch"] = peak_h + int(np.argmin(v[peak_h : lowest + 1]))
             frames["lowest"] = lowest
@@ -237,7 +242,8 @@ def _first_below(v: Array, start: int, level: float, known: NDArray[np.bool_]) -
 
 
 def stand_after(motion: BarMotion, lowest: int) -> int | None:
-    """The first frame after the recovery in which the bar rests at the top; None if not seen.
+    """The first frame after the recovery in which the bar is where it then rests (within 1 cm);
+    None if not seen.
 
     It is near the highest that it comes to, and stays there for 0.15 s.
     """
@@ -252,8 +258,17 @@ def stand_after(motion: BarMotion, lowest: int) -> int | None:
     rest = max(round(0.15 / motion.frame_s), 2)
     for frame in np.flatnonzero(near):
         if near[frame : frame + rest].all() and frame + rest <= len(near):
-            return lowest + int(frame)
+            after = y[frame : frame + max(round(RESTING_S / motion.frame_s), rest)]
+            there = np.flatnonzero(after >= np.nanmax(after) - STANDING_M)
+            return lowest + int(frame + there[0])
     return None
+
+
+def first_so_low(motion: BarMotion, peak_h: int, low: int) -> int:
+    """Where the bar came to its lowest point; noise would choose any frame of the hold there."""
+    margin = max(LEVEL_M, 2 * motion.position_sigma_m)
+    first = peak_h + int(np.argmax(motion.y_m[peak_h : low + 1] <= motion.y_m[low] + margin))
+    return first if motion.t_s[low] - motion.t_s[first] > PLATEAU_S else low
 
 
 def _way_down(v: Array, y: Array, peak_h: int, known: NDArray[np.bool_]) -> int | None:

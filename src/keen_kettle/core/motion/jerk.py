@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.motion.bar import BarMotion
-from keen_kettle.core.motion.events import Event, lifting_crests, stand_after
+from keen_kettle.core.motion.events import Event, first_so_low, lifting_crests, stand_after
 from keen_kettle.core.motion.measures import Measure
 
 __all__ = ["JERK_UNITS", "drive_crests", "find_jerk_events", "jerk_measures"]
@@ -76,7 +76,7 @@ def find_jerk_events(motion: BarMotion) -> dict[str, Event]:
         return {}
     peak_h = _turn_after(v, top)
     frames = {"dip_start": start, "dip_bottom": bottom, "peak_velocity": top, "peak_height": peak_h}
-    lowest = _lowest_after(y, v, peak_h)
+    lowest = first_so_low(motion, peak_h, _lowest_after(y, v, peak_h))
     frames["catch"] = peak_h + int(np.argmin(v[peak_h : lowest + 1])) if lowest > peak_h else peak_h
     frames["lowest"] = lowest
     stand = stand_after(motion, lowest)

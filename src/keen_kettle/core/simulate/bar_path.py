@@ -21,6 +21,7 @@ __all__ = [
     "Chain",
     "LiftScript",
     "bar_path",
+    "come_to_rest",
     "zero_crossing",
 ]
 
@@ -68,7 +69,8 @@ class BarPath:
     """Exact bar kinematics on any times, and the instants that matter.
 
     `events_s` holds lift_off, first_pull_end, power_position, peak_velocity, peak_height and
-    lowest in seconds. x is positive to the front of the lifter with 0 at mid-foot; y is above
+    lowest in seconds; where the bar is caught also catch (it falls fastest) and stand (it is
+    within 1 cm of where it then rests). x is positive to the front of the lifter with 0 at mid-foot; y is above
     the floor.
     """
 
@@ -158,17 +160,14 @@ def bar_path(script: LiftScript) -> BarPath:
     higher = 0.03 if script.receive == "power" else 0.0
     chain.rise(v_peak, ((0.15 if snatch else 0.11) + higher) * stature)
     peak_v = chain.t[-1]
-    peak_h, lowest = _finish(chain, script, v_peak)
-    if lowest is None:
-        lowest = chain.t[-1]
+    finish = _finish(chain, script, v_peak)
     chain.hold(script.end_s)
     events = {
         "lift_off": lift_off,
         "first_pull_end": first_end,
         "power_position": power,
         "peak_velocity": peak_v,
-        "peak_height": peak_h,
-        "lowest": lowest,
+        **finish,
     }
     knots_t, knots_x = _sideways(script, events, chain.t[-1])
     path = BarPath(
@@ -176,7 +175,16 @@ def bar_path(script: LiftScript) -> BarPath:
     )
     if script.start == "floor":
         events["lift_off"] = _first_seen_rise(path, lift_off)
+    if script.receive != "none":
+        events["stand"] = come_to_rest(path, events["lowest"])
     return path
+
+
+def come_to_rest(path: BarPath, lowest: float) -> float:
+    """When the bar has come within 1 cm of where it rests: what an eye would call standing."""
+    t = np.linspace(lowest, path.duration_s, 4000)
+    y = path.y_m(t)
+    return float(t[np.argmax(y >= y[-1] - 0.01)])
 
 
 def _first_seen_rise(path: BarPath, begin: float) -> float:
@@ -195,8 +203,8 @@ def _lower_to_hang(chain: Chain, script: LiftScript, power_y: float, knee_y: flo
     chain.hold(0.25)
 
 
-def _finish(chain: Chain, script: LiftScript, v_peak: float) -> tuple[float, float | None]:
-    """Turnover, catch and recovery (or the way down of a pull); peak height and lowest instants."""
+def _finish(chain: Chain, script: LiftScript, v_peak: float) -> dict[str, float]:
+    """Turnover, catch and recovery (or the way down of a pull), and the instants in it."""
     body = script.body
     stand_y = _standing_bar_m(script)
     if script.receive == "none":
@@ -205,12 +213,13 @@ def _finish(chain: Chain, script: LiftScript, v_peak: float) -> tuple[float, flo
         peak = begin + zero_crossing(v0, -0.9) * (chain.t[-1] - begin)
         fall = chain.y[-1] - (body.standing_shoulder_m() - body.arm_seen_m(script.family) - 0.02)
         chain.step(0.0, 2 * max(fall, 0.05) / 0.9)
-        return peak, None
+        return {"peak_height": peak, "lowest": chain.t[-1]}
     low_y = _lowest_bar_m(script)
     begin, y0 = chain.t[-1], chain.y[-1]
     v_drop = _drop_velocity(v_peak, y0, low_y)
     chain.step(-v_drop, (v_peak + v_drop) / 6.3)
     peak = begin + zero_crossing(v_peak, -v_drop) * (chain.t[-1] - begin)
+    catch = chain.t[-1]
     chain.step(0.0, v_drop / 5.0)
     lowest = chain.t[-1]
     chain.hold(0.45)
@@ -218,7 +227,7 @@ def _finish(chain: Chain, script: LiftScript, v_peak: float) -> tuple[float, flo
     pace = 0.75 if script.receive == "full" else 0.5
     chain.step(pace, rise / pace)
     chain.step(0.0, rise / pace)
-    return peak, lowest
+    return {"peak_height": peak, "catch": catch, "lowest": lowest}
 
 
 def _standing_bar_m(script: LiftScript) -> float:

@@ -10,7 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
-from keen_kettle.core.simulate.bar_path import BarPath, Chain, LiftScript, zero_crossing
+from keen_kettle.core.simulate.bar_path import (
+    BarPath,
+    Chain,
+    LiftScript,
+    come_to_rest,
+    zero_crossing,
+)
 from keen_kettle.core.simulate.body import Pose, solve_pose, split_legs
 from keen_kettle.core.simulate.lift import SimulatedLift
 
@@ -94,6 +100,7 @@ def simulate_jerk(script: LiftScript) -> SimulatedJerk:
     begin = chain.t[-1]
     chain.step(falls, 2 * (low + 0.02 - chain.y[-1]) / (v_peak + falls))
     peak_h = begin + zero_crossing(v_peak, falls) * (chain.t[-1] - begin)
+    catch = chain.t[-1]
     chain.step(0.0, 0.16)
     lowest = chain.t[-1]
     chain.hold(0.5)
@@ -108,8 +115,8 @@ def simulate_jerk(script: LiftScript) -> SimulatedJerk:
         "dip_bottom": dip_bottom,
         "peak_velocity": peak_v,
         "peak_height": peak_h,
+        "catch": catch,
         "lowest": lowest,
-        "recovered": recovered,
         "lift_off": dip_start,
     }
     drift = 0.03 + 0.055 * script.degree("dip-forward")
@@ -117,6 +124,7 @@ def simulate_jerk(script: LiftScript) -> SimulatedJerk:
     times = np.array([0.0, dip_start, dip_bottom, peak_v, lowest, chain.t[-1]])
     places = np.array([0.03, 0.03, 0.03 + forward, drift, 0.0, 0.0])
     path = BarPath(np.array(chain.t), np.array(chain.v), np.array(chain.y), times, places, events)
+    events["stand"] = come_to_rest(path, lowest)
     deep = 20.0 if script.receive == "power" else 10.0
     rows = [
         (0.0, 2.0, 0.0, 0.0),

@@ -7,7 +7,7 @@ from keen_kettle.core.units import show_kg
 from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.drawing_model import DrawingModel
 from keen_kettle.desk.hand_model import HandModel
-from keen_kettle.desk.parts import button, column, label, row
+from keen_kettle.desk.parts import column, label, row
 from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.suggestion_model import SuggestionModel
@@ -42,21 +42,20 @@ class ReviewStation(QWidget):
         self.film = FilmView(model, hand, body, drawing, suggested)
         self.lane = PathLane(model, self.film)
         self.transport = Transport(model)
+        self.transport.closer.clicked.connect(self.film.look_closer)
         self.moments = Moments(model)
         self.rhythm = Rhythm(model, hand, drawing)
-        self.rhythm.setFixedHeight(144)
+        self.rhythm.setFixedHeight(128)
         self.say = SayCard(model, offers, hand, body)
         self.film.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         picture = row(self.film, self.lane, spacing=2)
         self.reps = RepBar(model)
-        self.draw = button(
-            "Draw", "Lines, angles, notes on the film, with their values", None, "pencil"
-        )
-        above = row(self.title, self.reps, self.draw, spacing=12)
+        above = row(self.title, self.reps, spacing=12)
         above.setStretch(0, 1)
-        left = column(above, picture, self.transport, self.moments, self.rhythm, spacing=6)
+        left = column(above, picture, self.transport, self.moments, self.rhythm, spacing=4)
         left.setStretch(1, 1)
         whole = row(left, self.say, spacing=12, margin=12)
+        whole.setContentsMargins(12, 4, 12, 4)
         whole.setStretch(0, 1)
         self.setLayout(whole)
         self._drawing = drawing

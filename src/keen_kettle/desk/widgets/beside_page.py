@@ -1,25 +1,25 @@
-"""Two clips side by side: every measure of both, and whether they differ by more than chance."""
+"""Two clips side by side: the same key position of both, both paths, and what differs by more than chance."""
 
 from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFont
-from PyQt6.QtWidgets import QComboBox, QTableView, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QComboBox, QTableView, QToolButton, QWidget
 
 from keen_kettle.core.content import Content
+from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.motion import IN_DIAMETERS, Measure
 from keen_kettle.core.units import show_measure
 from keen_kettle.desk.beside_model import BesideModel, Pair, clip_words
-from keen_kettle.desk.parts import button, column, label, row
+from keen_kettle.desk.parts import button, clear, column, label, row, with_role
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour, font
+from keen_kettle.desk.widgets.beside_view import BesideView
 from keen_kettle.desk.widgets.tables import RowTable, dressed_table
+from keen_kettle.desk.words import position_words
 
 __all__ = ["BesidePage"]
-
-WIDEST = 900
-"""The eye must find its way across a row."""
 
 
 class _Pairs(RowTable[Pair]):
@@ -79,18 +79,20 @@ class BesidePage(QWidget):
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self._model, self._review = model, review
+        self.model, self._review = model, review
         self._here = label("", "", wrap=False)
         self.other = QComboBox()
         self.other.setAccessibleName("The other clip")
         self.other.setToolTip("Another measured clip of the same athlete")
-        self.other.setMinimumWidth(420)
+        self.other.setMinimumWidth(260)
         self._words = label("", "quiet")
         self.table = _Pairs(review.desk.content, self)
         self.view = QTableView()
         self.view.setModel(self.table)
         dressed_table(self.view, "Measures of two clips", 0)
-        self.view.setMaximumWidth(WIDEST)
+        self.pictures = BesideView(model)
+        self._positions = row(spacing=4)
+        self._group = QButtonGroup(self)
         self.back = button("Back to Review", "Back (Esc)", back, "undo-2", "next")
         foot = row(self.back)
         foot.addStretch(1)
@@ -98,25 +100,28 @@ class BesidePage(QWidget):
         above.addSpacing(24)
         above.addWidget(label("beside", "quiet", wrap=False))
         above.addWidget(self.other)
-        above.addStretch(1)
-        whole = column(
-            label("Two clips side by side", "title"),
-            above,
-            self._words,
-            self.view,
-            foot,
-            spacing=12,
-            margin=24,
-        )
-        whole.setStretch(3, 1)
+        left = column(self._positions, self.pictures, spacing=8)
+        left.setStretch(1, 1)
+        right = column(self._words, self.view, spacing=8)
+        right.setStretch(1, 1)
+        both = row(left, right, spacing=20)
+        both.setStretch(0, 10)
+        both.setStretch(1, 11)
+        title = row(label("Two clips side by side", "title", wrap=False))
+        title.addStretch(1)
+        title.addLayout(above)
+        whole = column(title, both, foot, spacing=10)
+        whole.setContentsMargins(24, 8, 24, 8)
+        whole.setStretch(1, 1)
         self.setLayout(whole)
         self.other.activated.connect(lambda number: model.choose(self.other.itemData(number)))
         model.changed.connect(self._show)
+        model.position_changed.connect(self._mark_position)
 
     def _show(self) -> None:
         if not self.isVisible():
             return
-        model, clip = self._model, self._review.clip
+        model, clip = self.model, self._review.clip
         self._here.setText(clip_words(clip) if clip is not None else "")
         choices = model.choices()
         self.other.clear()
@@ -124,11 +129,12 @@ class BesidePage(QWidget):
             self.other.addItem(clip_words(one), one)
         if model.other in choices:
             self.other.setCurrentIndex(choices.index(model.other))
+        self._show_positions()
         pairs = model.pairs()
         self.table.show_rows(pairs)
         if not choices:
             self._words.setText("There is no other measured clip of this athlete yet.")
-        elif model.answer is None:
+        elif model.there is None:
             self._words.setText("Working out the other clip …")
         else:
             clear = sum(pair.clear for pair in pairs)
@@ -137,7 +143,37 @@ class BesidePage(QWidget):
                 "Load and day matter too: lay like beside like."
             )
 
+    def _show_positions(self) -> None:
+        """A button for each key position that either clip shows."""
+        names, clip = self.model.positions(), self._review.clip
+        family = parse_filmed(clip.lift).family if clip is not None else ""
+        if names != [one.property("position") for one in self._group.buttons()]:
+            clear(self._positions)
+            for one in self._group.buttons():
+                self._group.removeButton(one)
+            for number, name in enumerate(names, 1):
+                self._positions.addWidget(self._position_button(number, name, family))
+            self._positions.addStretch(1)
+        self._mark_position()
+
+    def _position_button(self, number: int, name: str, family: str) -> QToolButton:
+        words = position_words(name, family)
+        made = QToolButton()
+        made.setText(words)
+        made.setProperty("position", name)
+        with_role(made, "strip")
+        made.setCheckable(True)
+        made.setToolTip(f"Both clips at: {words} (Alt+{number}; left and right arrows)")
+        made.setAccessibleName(words)
+        made.clicked.connect(lambda _on: self.model.choose_position(name))
+        self._group.addButton(made)
+        return made
+
+    def _mark_position(self) -> None:
+        for made in self._group.buttons():
+            made.setChecked(made.property("position") == self.model.position)
+
     def open(self) -> None:
         """Show the likeliest clip beside the open one."""
-        self._model.open()
+        self.model.open()
         self._show()

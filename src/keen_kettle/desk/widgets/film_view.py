@@ -1,7 +1,7 @@
 """Shows the film's frame, large, with the bar's path over it, and takes what the hand does on it."""
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QImage,
     QKeyEvent,
@@ -10,6 +10,7 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QPen,
     QResizeEvent,
+    QWheelEvent,
 )
 from PyQt6.QtWidgets import QWidget
 
@@ -21,14 +22,16 @@ from keen_kettle.desk.suggestion_model import SuggestionModel
 from keen_kettle.desk.theme import colour
 from keen_kettle.desk.widgets.body_marks import paint_body
 from keen_kettle.desk.widgets.drawing_marks import label_of, paint_drawing, paint_labels
+from keen_kettle.desk.widgets.film_hint import film_hint
 from keen_kettle.desk.widgets.film_marks import (
     Ellipse,
     ellipse_of,
-    paint_ellipse,
     paint_handles,
     paint_hint,
     paint_path,
 )
+from keen_kettle.desk.widgets.framing import Framing, lifter_box
+from keen_kettle.desk.widgets.hand_marks import paint_hand_work
 from keen_kettle.desk.widgets.lines import broken_line
 from keen_kettle.desk.widgets.loupe import loupe_box, paint_loupe
 from keen_kettle.desk.widgets.note_line import NoteLine
@@ -37,6 +40,8 @@ from keen_kettle.desk.widgets.placing import Placing
 __all__ = ["FilmView"]
 
 GRIP_PX = 12
+CLOSER = 1.25
+"""How much one notch of the wheel enlarges."""
 NUDGE, STRIDE = 0.25, 2.0
 """Film pixels that Ctrl with an arrow moves, and Ctrl+Shift."""
 ARROWS = {
@@ -47,21 +52,6 @@ ARROWS = {
     Qt.Key.Key_Plus: (0, 0, 1),
     Qt.Key.Key_Equal: (0, 0, 1),
     Qt.Key.Key_Minus: (0, 0, -1),
-}
-HINTS = {
-    "mark": "Press on the centre of the near plate, drag to its rim, let go",
-    "adjust": "Drag a handle to fit the rim, or drag anew",
-    "click": "Click the bar’s centre; Enter takes the ring; C ends",
-    "measure": "Drag from one point to the other, a known distance apart",
-    "seed": "Drag from the lifter’s hip to the shoulder",
-    "line": "Drag a line; near the bar or a joint it takes hold of it (Alt: not)",
-    "angle": "Drag from one end to the apex, then press at the other end",
-    "vertical": "Press where the plumb line hangs; near a joint it follows it",
-    "horizontal": "Press where the level line runs; near a joint it follows it",
-    "between": "Press on one place, go to another frame, press again",
-    "between_second": "Now go to the other frame and press the second place",
-    "pen": "Draw by hand",
-    "note": "Press where the note points to, then write it",
 }
 
 
@@ -89,16 +79,21 @@ class FilmView(QWidget):
         self._grip_away = (0.0, 0.0)
         self._grip_from = Ellipse(0.0, 0.0, 0.0, 1.0, 0.0)
         self._loupe_at: tuple[float, float] | None = None
+        self._pan_from = QPointF()
+        self.framing = Framing()
         self.note = NoteLine(self)
         self.note.written.connect(self._end_note)
         self.setMouseTracking(True)
         self.setMinimumSize(320, 240)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Film")
-        self.setToolTip("The film. Left and right arrows step; space plays.")
+        self.setToolTip(
+            "The film. Left and right arrows step; space plays; the wheel looks closer (Z: the lifter)."
+        )
         model.frame_shown.connect(self._show)
-        for signal in (model.mark_changed, model.tracking_changed, model.answer_changed):
+        for signal in (model.mark_changed, model.tracking_changed):
             signal.connect(self.update)
+        model.answer_changed.connect(self._on_answer)
         hand.changed.connect(self._on_marking)
         body.changed.connect(self._on_marking)
         drawing.changed.connect(self._on_marking)
@@ -117,10 +112,30 @@ class FilmView(QWidget):
         index = self._model.index
         if index is None:
             return None
-        zoom = min(self.width() / index.width_px, self.height() / index.height_px)
-        left = (self.width() - zoom * index.width_px) / 2
-        top = (self.height() - zoom * index.height_px) / 2
-        return Placing(zoom, left, top)
+        return self.framing.placing(QSizeF(self.size()), QSizeF(index.width_px, index.height_px))
+
+    def look_closer(self) -> None:
+        """The part round the lifter, or all of the film again."""
+        index = self._model.index
+        if self.framing.on_lifter or not self.framing.whole:
+            self.framing.show_whole()
+        elif index is not None:
+            self.framing.show_lifter(lifter_box(index, self._model.track, self._model.body))
+            if self.framing.whole:
+                self._model.desk.said.emit("The lifter comes close once the bar is tracked.")
+        self._reframe()
+
+    def _on_answer(self) -> None:
+        """Another clip's lifter is looked for once; then the picture does not move by itself."""
+        index = self._model.index
+        if index is not None and self.framing.on_lifter and self.framing.whole:
+            self.framing.show_lifter(lifter_box(index, self._model.track, self._model.body))
+            self.placed.emit()
+        self.update()
+
+    def _reframe(self) -> None:
+        self.placed.emit()
+        self.update()
 
     def _show(self, image: QImage) -> None:
         self._image = image
@@ -131,8 +146,8 @@ class FilmView(QWidget):
     def _on_clip(self) -> None:
         if self._model.index is None:
             self._image = None
-        self.placed.emit()
-        self.update()
+            self.framing.next_clip()
+        self._reframe()
 
     def _on_marking(self) -> None:
         aiming = self._model.marking or self._hand.clicking or self._hand.measuring
@@ -157,6 +172,9 @@ class FilmView(QWidget):
             if self._drawing.grip(x, y, GRIP_PX / placing.zoom):
                 self.drawing_menu_wanted.emit(event.globalPosition())
             return
+        self._pan_from = event.position()
+        if event.button() == Qt.MouseButton.MiddleButton:
+            self._grip = "pan"
         if event.button() != Qt.MouseButton.LeftButton:
             return
         if self._drawing.tool:
@@ -190,6 +208,8 @@ class FilmView(QWidget):
         elif not self._grip and self._model.marking:
             self._model.draw_mark(x, y, 0.0)
             self._grip, shown = "rim", Ellipse(x, y, 0.0, 1.0, 0.0)
+        elif not self._grip and not self.framing.whole:
+            self._grip, self._loupe_at = "pan", None
         if shown is not None:
             self._grip_from = shown
         self.update()
@@ -199,6 +219,9 @@ class FilmView(QWidget):
         if event is None or placing is None or not (self._grip or self._drawing.tool):
             return
         x, y = placing.to_film(event.position())
+        if self._grip == "pan":
+            self._pan(event.position())
+            return
         if self._drawing.tool:
             self._drawing.drag(x, y, GRIP_PX / placing.zoom, _loose(event))
             return
@@ -242,9 +265,28 @@ class FilmView(QWidget):
             self._body.keep_line()
         elif grip == "joint":
             self._body.keep_point()
-        elif grip and self._model.draft is not None:
+        elif grip and grip != "pan" and self._model.draft is not None:
             self._model.keep_mark()
         self.update()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """Look closer, or less so, at what is under the pointer."""
+        index = self._model.index
+        if event is None or index is None or not event.angleDelta().y():
+            return
+        film = QSizeF(index.width_px, index.height_px)
+        times = float(CLOSER ** (event.angleDelta().y() / 120))
+        self.framing.closer(times, event.position(), QSizeF(self.size()), film)
+        self._reframe()
+        event.accept()
+
+    def _pan(self, spot: QPointF) -> None:
+        index = self._model.index
+        if index is not None and not self.framing.whole:
+            film = QSizeF(index.width_px, index.height_px)
+            self.framing.pan(spot - self._pan_from, QSizeF(self.size()), film)
+            self._pan_from = spot
+            self._reframe()
 
     def _draw_exact(self, shape: Ellipse) -> None:
         self._model.draw_mark(shape.x, shape.y, shape.r, shape.narrow, shape.angle_deg, True)
@@ -349,35 +391,24 @@ class FilmView(QWidget):
         size = QRectF(
             placing.left, placing.top, index.width_px * placing.zoom, index.height_px * placing.zoom
         )
-        painter.drawImage(size, self._image)
+        seen = size.intersected(QRectF(self.rect()))
+        painter.drawImage(seen, self._image, placing.box_in_film(seen))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_paths(painter, placing)
         self._paint_body(painter, placing)
         self._paint_hand(painter, placing)
-        self._paint_drawings(painter, placing, size)
-        hint = self._hint()
-        if hint:
-            paint_hint(painter, size, hint)
+        self._paint_drawings(painter, placing, seen)
+        if self.hint:
+            paint_hint(painter, seen, self.hint)
         if self._loupe_at is not None:
-            box = loupe_box(size, placing.to_widget(*self._loupe_at))
+            box = loupe_box(seen, placing.to_widget(*self._loupe_at))
             paint_loupe(painter, self._image, box, self._loupe_at, self._paint_shapes)
 
-    def _hint(self) -> str:
-        """The one line of help over the film: what the hand is doing, or what is suggested."""
-        tool = self._drawing.tool
-        if tool:
-            return HINTS["between_second" if tool == "between" and self._drawing.spots else tool]
-        if self._hand.clicking:
-            return HINTS["click"]
-        if self._hand.measuring:
-            return HINTS["measure"]
-        if self._body.seeding:
-            return HINTS["seed"]
-        if self._suggested.kind:
-            return self._suggested.words
-        if self._model.marking:
-            return HINTS["adjust" if self._model.mark_here is not None else "mark"]
-        return ""
+    @property
+    def hint(self) -> str:
+        """The line of help that stands over the film, or ""."""
+        models = self._model, self._hand, self._body, self._drawing, self._suggested
+        return film_hint(*models)
 
     def _paint_paths(self, painter: QPainter, placing: Placing) -> None:
         track, growing, frame = self._model.track, self._model.growing, self._model.frame
@@ -438,35 +469,8 @@ class FilmView(QWidget):
 
     def _paint_shapes(self, painter: QPainter, enlarged: float) -> None:
         """Everything by hand on this frame, in film coordinates (also for the loupe)."""
-        hand, model = self._hand, self._model
         shown = self._ellipse()
-        if shown is not None:
-            rim = model.rim
-            settled = model.draft is None and (model.track is not None or (rim and rim.found))
-            paint_ellipse(painter, shown, "chalk" if settled else "brass", enlarged)
-        if hand.proposed is not None and shown is None and hand.proposed.frame == model.frame:
-            paint_ellipse(painter, ellipse_of(hand.proposed, None), "brass", enlarged)
-        if hand.point is not None and hand.point.frame == model.frame:
-            paint_ellipse(painter, ellipse_of(hand.point, None), "brass", enlarged)
-        if hand.clicking:
-            painter.setPen(QPen(colour("brass"), 2 / enlarged))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            if hand.prediction is not None:
-                painter.drawEllipse(QPointF(*hand.prediction), 9 / enlarged, 9 / enlarged)
-            painter.setBrush(colour("brass"))
-            for mark in hand.clicked:
-                painter.drawEllipse(QPointF(mark.x_px, mark.y_px), 2.5 / enlarged, 2.5 / enlarged)
-        if self._body.line is not None:
-            x1, y1, x2, y2 = self._body.line
-            painter.setPen(QPen(colour("brass"), 2 / enlarged))
-            painter.drawLine(QPointF(x1, y1), QPointF(x2, y2))
-        points = model.clip.scale_points if model.clip is not None else None
-        if hand.line is not None or (points is not None and model.clip.scale_by == "points"):  # type: ignore[union-attr]
-            x1, y1, x2, y2 = hand.line or points[:4]  # type: ignore[index]
-            painter.setPen(QPen(colour("brass"), 2 / enlarged))
-            painter.drawLine(QPointF(x1, y1), QPointF(x2, y2))
-            for x, y in ((x1, y1), (x2, y2)):
-                painter.drawEllipse(QPointF(x, y), 4 / enlarged, 4 / enlarged)
+        paint_hand_work(painter, enlarged, shown, self._model, self._hand, self._body)
 
 
 def _loose(event: QMouseEvent) -> bool:

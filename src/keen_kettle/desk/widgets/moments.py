@@ -1,54 +1,25 @@
 """Key positions as pictures in a row; a press, or Alt with its number, goes there."""
 
-from dataclasses import dataclass
-
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QToolTip, QWidget
 
-from keen_kettle.core.clip import ClipIndex, ClipReader
-from keen_kettle.core.errors import KettleError
 from keen_kettle.core.motion import Event, event_name
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour, font
+from keen_kettle.desk.widgets.cuts import Cut, fetch_cuts
+from keen_kettle.desk.widgets.framing import lifter_box
+from keen_kettle.desk.words import KEY_POSITIONS, position_words
 from keen_kettle.desk.workers import Job
 
-__all__ = ["KEY_POSITIONS", "Moments"]
+__all__ = ["Moments"]
 
-KEY_POSITIONS = (
-    *("lift_off", "dip_start", "dip_bottom", "knee_pass", "power_position", "extension"),
-    *("peak_height", "catch", "lowest", "stand"),
-)
-SHORT = {
-    "lift_off": "start",
-    "dip_start": "rack",
-    "dip_bottom": "dip",
-    "knee_pass": "knee",
-    "power_position": "power",
-    "extension": "extension",
-    "peak_height": "peak",
-    "catch": "catch",
-    "lowest": "lowest",
-    "stand": "stand",
-}
-JERK_SHORT = {"extension": "drive", "catch": "receive", "stand": "recovered"}
-HIGH = 84
-SHOWN_PX = 150
+HIGH = 76
+SHOWN_PX = 132
 WIDE = 1.35
 """How wide a picture is for its height."""
-
-
-@dataclass(frozen=True)
-class _Cut:
-    """Which part of the film the pictures show (pixels)."""
-
-    left: int
-    top: int
-    right: int
-    bottom: int
 
 
 class Moments(QWidget):
@@ -59,9 +30,9 @@ class Moments(QWidget):
     def __init__(self, model: ReviewModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._model = model
-        self._pictures: dict[tuple[int, _Cut], QImage] = {}
-        self._wanted: list[tuple[int, _Cut]] = []
-        self._cuts: dict[int, _Cut] = {}
+        self._pictures: dict[tuple[int, Cut], QImage] = {}
+        self._wanted: list[tuple[int, Cut]] = []
+        self._cuts: dict[int, Cut] = {}
         self._loading = False
         self.setFixedHeight(HIGH)
         self.setMouseTracking(True)
@@ -86,8 +57,8 @@ class Moments(QWidget):
 
     def words(self, event: Event) -> str:
         clip = self._model.clip
-        jerk = clip is not None and self._model.settings().derivative.family == "jerk"
-        return JERK_SHORT.get(event.name, SHORT[event.name]) if jerk else SHORT[event.name]
+        family = self._model.settings().derivative.family if clip is not None else ""
+        return position_words(event.name, family)
 
     def go(self, number: int) -> None:
         """Go to the key position of that number, from 1."""
@@ -131,32 +102,25 @@ class Moments(QWidget):
 
     def _follow(self) -> None:
         """Show what is there; fetch what is missing."""
-        self.setVisible(bool(self.moments))
         cuts = {event.frame: self._cut(event.frame) for event in self.moments}
         self._cuts = {frame: cut for frame, cut in cuts.items() if cut is not None}
         self._wanted = list(self._cuts.items())
         self._load()
         self.update()
 
-    def _cut(self, frame: int) -> _Cut | None:
+    def _cut(self, frame: int) -> Cut | None:
         """The part of the film round the lifter: as high as the lift, in the boxes' proportion."""
         index, track, body = self._model.index, self._model.track, self._model.body
-        if index is None or track is None or not np.isfinite(track.x_px).any():
+        box = lifter_box(index, track, body) if index is not None else None
+        if index is None or track is None or box is None:
             return None
-        r = max(track.rim.axes_px)
-        top, foot = float(np.nanmin(track.y_px)) - 1.2 * r, float(np.nanmax(track.y_px)) + 1.2 * r
+        _left, top, _right, foot = box
         middle = float(np.interp(frame, *_known(track.x_px)))
-        if body is None:
-            top = min(top, foot - 8 * r)
-        elif np.isfinite(body.y_px).any():
-            low, high = np.nanquantile(body.y_px, [0.01, 0.99])
-            top, foot = min(top, float(low) - 0.8 * r), max(foot, float(high) + 0.3 * r)
-            if frame < len(body) and np.isfinite(body.x_px[frame]).any():
-                middle = (middle + float(np.nanmean(body.x_px[frame]))) / 2
-        top, foot = max(top, 0.0), min(foot, float(index.height_px))
+        if body is not None and frame < len(body) and np.isfinite(body.x_px[frame]).any():
+            middle = (middle + float(np.nanmean(body.x_px[frame]))) / 2
         half = 0.5 * (foot - top) * WIDE
         left, right = max(int(middle - half), 0), min(int(middle + half), index.width_px)
-        return _Cut(left, int(top), right, int(foot))
+        return Cut(left, int(top), right, int(foot))
 
     def _load(self) -> None:
         index = self._model.index
@@ -166,10 +130,10 @@ class Moments(QWidget):
         self._loading = True
         ratio = self.devicePixelRatioF()
 
-        def work(_job: Job) -> dict[tuple[int, _Cut], QImage]:
-            return _fetch(index, missing, ratio)
+        def work(_job: Job) -> dict[tuple[int, Cut], QImage]:
+            return fetch_cuts(index, missing, lambda cut: SHOWN_PX * ratio / cut.high)
 
-        def done(found: dict[tuple[int, _Cut], QImage]) -> None:
+        def done(found: dict[tuple[int, Cut], QImage]) -> None:
             self._loading = False
             self._pictures.update(found)
             self.update()
@@ -187,6 +151,11 @@ class Moments(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.setFont(font("small"))
+        if not self.moments:
+            painter.fillRect(self.rect(), colour("raised"))
+            painter.setPen(colour("quiet"))
+            words = "Key positions appear here, from start to stand, once the bar is tracked."
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
         for number, (box, moment) in enumerate(zip(self.boxes(), self.moments, strict=True), 1):
             here, cut = moment.frame == self._model.frame, self._cuts.get(moment.frame)
             painter.fillRect(box, colour("shade"))
@@ -213,25 +182,3 @@ def _known(values: NDArray[np.float64]) -> tuple[NDArray[np.intp], NDArray[np.fl
     """The frames whose value is known, and these values."""
     frames = np.flatnonzero(np.isfinite(values))
     return frames, values[frames]
-
-
-def _fetch(
-    index: ClipIndex, wanted: list[tuple[int, _Cut]], ratio: float
-) -> dict[tuple[int, _Cut], QImage]:
-    """The pictures of some frames, cut and made small."""
-    found = {}
-    with ClipReader(index) as reader:
-        for frame, cut in sorted(wanted, key=lambda want: want[0]):
-            try:
-                whole = reader.frame(frame).bgra()
-            except KettleError:
-                continue
-            part = whole[cut.top : cut.bottom, cut.left : cut.right]
-            scale = SHOWN_PX * ratio / part.shape[0]
-            small = np.ascontiguousarray(
-                cv2.resize(part, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
-            )
-            high, wide = small.shape[:2]
-            image = QImage(small.tobytes(), wide, high, 4 * wide, QImage.Format.Format_RGB32)
-            found[frame, cut] = image.copy()
-    return found

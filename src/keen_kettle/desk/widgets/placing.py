@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF
+from PyQt6.QtCore import QPointF, QRectF
 
 __all__ = ["Placing"]
 
@@ -28,3 +28,9 @@ class Placing:
 
     def to_film(self, point: QPointF) -> tuple[float, float]:
         return (point.x() - self.left) / self.zoom, (point.y() - self.top) / self.zoom
+
+    def box_in_film(self, box: QRectF) -> QRectF:
+        """A box of the widget in film pixels."""
+        return QRectF(
+            QPointF(*self.to_film(box.topLeft())), QPointF(*self.to_film(box.bottomRight()))
+        )

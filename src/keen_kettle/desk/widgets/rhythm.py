@@ -36,7 +36,7 @@ __all__ = ["Axes", "Rhythm"]
 
 Array = NDArray[np.float64]
 
-LEFT, RIGHT, TOP, BOTTOM = 56, 56, 26, 34
+LEFT, RIGHT, TOP, BOTTOM = 40, 44, 26, 24
 FLAG_PX = 6
 BANDS = (
     ("first pull", "lift_off", "first_pull_end"),
@@ -327,14 +327,20 @@ class Rhythm(QWidget):
             painter.drawLine(QPointF(axes.x(t), box.bottom()), QPointF(axes.x(t), box.bottom() + 4))
             spot = QRectF(axes.x(t) - 30, box.bottom() + 5, 60, 16)
             painter.drawText(spot, Qt.AlignmentFlag.AlignHCenter, f"{t:.1f} s")
-        foot = self.height() - 17
-        painter.setPen(QPen(colour("chalk"), 2))
-        painter.drawLine(QPointF(LEFT, foot + 8), QPointF(LEFT + 18, foot + 8))
-        painter.setPen(QPen(colour("ink", 0.7), 1.5, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(box.right() - 78, foot + 8), QPointF(box.right() - 60, foot + 8))
-        painter.setPen(colour("quiet"))
-        painter.drawText(QRectF(LEFT + 24, foot, 180, 16), left, self._speed_words())
-        painter.drawText(QRectF(box.right() - 54, foot, 90, 16), left, self._height_words())
+        self._paint_legend(painter, box)
+
+    def _paint_legend(self, painter: QPainter, box: QRectF) -> None:
+        """What the two lines are, in the corner where the bar still rests."""
+        pens = QPen(colour("chalk"), 2), QPen(colour("ink", 0.7), 1.5, Qt.PenStyle.DashLine)
+        for number, (pen, words) in enumerate(
+            zip(pens, (self._speed_words(), self._height_words()), strict=True)
+        ):
+            y = box.top() + 9 + 15 * number
+            painter.setPen(pen)
+            painter.drawLine(QPointF(box.left() + 6, y), QPointF(box.left() + 22, y))
+            painter.setPen(colour("quiet"))
+            spot = QRectF(box.left() + 27, y - 8, 180, 16)
+            painter.drawText(spot, Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_bands(self, painter: QPainter, axes: Axes, answer: Assessment) -> None:
         for number, (words, first, last) in enumerate(BANDS):

@@ -1,14 +1,10 @@
-"""Play, step and speed, with the frame and the time on show; and one button for each event."""
-
-from functools import partial
+"""Play, step and speed, with the frame and the time on show; looking closer, and drawing."""
 
 from PyQt6.QtWidgets import QButtonGroup, QToolButton, QWidget
 
-from keen_kettle.core.motion import EVENT_NAMES
-from keen_kettle.desk.parts import button, clear, label, row
+from keen_kettle.desk.parts import button, label, row
 from keen_kettle.desk.review_model import SPEEDS, ReviewModel
 from keen_kettle.desk.theme import dress
-from keen_kettle.desk.words import EVENT_SHORT
 
 __all__ = ["Transport"]
 
@@ -31,6 +27,10 @@ class Transport(QWidget):
         self.play.clicked.connect(lambda: model.pause() if model.playing else model.play())
         self.where = label("", "measured", wrap=False)
         self.where.setMinimumWidth(176)
+        self.closer = button("Closer", "Close to the lifter, and back (Z)", None, "zoom-in")
+        self.draw = button(
+            "Draw", "Lines, angles, notes on the film, with their values", None, "pencil"
+        )
         self.speeds = QButtonGroup(self)
         layout = row(self.back, self.play, self.forward, spacing=4)
         for number, speed in enumerate(SPEEDS):
@@ -46,13 +46,12 @@ class Transport(QWidget):
         layout.addSpacing(8)
         layout.addWidget(self.where)
         layout.addStretch(1)
-        self._events = row(spacing=4)
-        layout.addLayout(self._events)
+        layout.addWidget(self.closer)
+        layout.addWidget(self.draw)
         self.setLayout(layout)
         model.frame_shown.connect(lambda _image: self._show_where())
         model.playing_changed.connect(self._on_playing)
         model.clip_changed.connect(self._show_where)
-        model.answer_changed.connect(self._show_events)
 
     def _show_where(self) -> None:
         index = self._model.index
@@ -64,23 +63,6 @@ class Transport(QWidget):
     def _on_playing(self) -> None:
         dress(self.play, "pause" if self._model.playing else "play")
         self.speeds.button(SPEEDS.index(self._model.speed)).setChecked(True)  # type: ignore[union-attr]
-
-    def _show_events(self) -> None:
-        clear(self._events)
-        answer = self._model.answer
-        if answer is None:
-            return
-        for name, words in EVENT_SHORT.items():
-            event = answer.events.get(name)
-            if event is not None:
-                tip = f"Go to {EVENT_NAMES[name].lower()}: frame {event.frame}, {event.t_s:.2f} s"
-                go = button(
-                    words.capitalize(),
-                    tip,
-                    partial(self._model.go_to_frame, event.frame),
-                    role="link",
-                )
-                self._events.addWidget(go)
 
 
 def _picture_button(picture: str, tip: str) -> QToolButton:

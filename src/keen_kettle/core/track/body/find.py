@@ -3,11 +3,13 @@
 The first look asks the detector for everyone in the picture and takes the person nearest to the
 bar. From there each look gives the square for the next one. When the person is lost (bent low, or
 walked before), the last good square is tried once more, then the detector, and of its people the
-one nearest to where the lifter was; otherwise that frame stays empty and the search goes on. The
-coach's own clicks on hip and shoulder begin the search anew from their frame, both ways.
+one nearest to where the lifter was; otherwise that frame stays empty and the search goes on. Once
+the lifter is found again, the empty frames before are tried backwards from there. The coach's own
+clicks on hip and shoulder begin the search anew from their frame, both ways.
 """
 
 from collections.abc import Callable, Sequence
+from itertools import pairwise
 from typing import Protocol
 
 import numpy as np
@@ -26,7 +28,7 @@ __all__ = ["FINDER_VERSION", "find_body", "frames_to_look_at"]
 
 Array = NDArray[np.float64]
 
-FINDER_VERSION = 1
+FINDER_VERSION = 2
 LOOKS_PER_SECOND = 30.0
 LEAST_PERSON = 0.5
 FARTHEST_STEP, MOST_GROWTH = 0.35, 1.45
@@ -86,9 +88,15 @@ def find_body(
         if sighting is not None:
             found[int(frame)] = sighting
         progress((done + 1) / len(frames))
-    for start in starts:
+    for start in sorted({*starts, *_found_again(frames, found)}):
         _back_from(pictures, net, frames, start, found, cancelled)
     return _gather(frames, found)
+
+
+def _found_again(frames: NDArray[np.int32], found: dict[int, Sighting]) -> list[int]:
+    """Looks in which the lifter is found after one in which nobody was."""
+    looks = [int(frame) for frame in frames]
+    return [b for a, b in pairwise(looks) if b in found and a not in found]
 
 
 def _back_from(
@@ -99,15 +107,19 @@ def _back_from(
     found: dict[int, Sighting],
     cancelled: Callable[[], bool],
 ) -> None:
-    """From a seed backwards, over the frames in which nobody was found."""
+    """From where the lifter is known backwards, over the frames in which nobody was found."""
     at = found.get(start)
     for frame in frames[frames < start][::-1]:
         if at is None or int(frame) in found:
             return
         if cancelled():
             raise Cancelled("Stopped.")
-        at = net.look(pictures.bgr(int(frame)), at.next_crop())
-        if at.person < LEAST_PERSON:
+        before = at.next_crop()
+        try:
+            at = net.look(pictures.bgr(int(frame)), before)
+        except ClipUnreadable:
+            return
+        if at.person < LEAST_PERSON or _strays(before, at.next_crop()):
             return
         found[int(frame)] = at
 

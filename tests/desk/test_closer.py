@@ -1,0 +1,164 @@
+"""Looking closer at the film: the part round the lifter, the wheel, the hand that moves the picture."""
+
+import os
+import unittest
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PyQt6.QtCore import QPoint, QPointF, QRectF, QSizeF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtTest import QTest
+
+from keen_kettle.desk.widgets.framing import Framing
+from keen_kettle.desk.window import Window
+from tests.desk.base import DeskCase
+from tests.films import film
+
+WIDGET = QSizeF(700, 400)
+FILMS = st.sampled_from([QSizeF(1280, 720), QSizeF(720, 1280), QSizeF(640, 640)])
+
+
+class TestFraming(unittest.TestCase):
+    def assert_filled(self, framing: Framing, film_size: QSizeF) -> None:
+        """No empty edge on a side that the film could fill, and none of it is out of reach."""
+        placing = framing.placing(WIDGET, film_size)
+        for begin, long, room in (
+            (placing.left, placing.zoom * film_size.width(), WIDGET.width()),
+            (placing.top, placing.zoom * film_size.height(), WIDGET.height()),
+        ):
+            if long >= room:
+                self.assertLessEqual(begin, 1e-6)
+                self.assertGreaterEqual(begin + long, room - 1e-6)
+            else:
+                self.assertAlmostEqual(begin, (room - long) / 2)
+
+    @settings(max_examples=80, deadline=None)
+    @given(
+        FILMS,
+        st.lists(
+            st.tuples(st.floats(0.5, 2.5), st.floats(0, 700), st.floats(0, 400)),
+            min_size=1,
+            max_size=6,
+        ),
+        st.tuples(st.floats(-900, 900), st.floats(-900, 900)),
+    )
+    def test_whatever_the_hand_does_the_film_fills_its_place(
+        self, size: QSizeF, turns: list[tuple[float, float, float]], by: tuple[float, float]
+    ) -> None:
+        framing = Framing()
+        for times, x, y in turns:
+            framing.closer(times, QPointF(x, y), WIDGET, size)
+            self.assert_filled(framing, size)
+        if not framing.whole:
+            framing.pan(QPointF(*by), WIDGET, size)
+        self.assert_filled(framing, size)
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.floats(1.2, 6.0), st.floats(250, 450), st.floats(150, 250))
+    def test_what_is_under_the_pointer_stays_there(self, times: float, x: float, y: float) -> None:
+        framing, size = Framing(), QSizeF(1280, 720)
+        before = framing.placing(WIDGET, size).to_film(QPointF(x, y))
+        framing.closer(times, QPointF(x, y), WIDGET, size)
+        after = framing.placing(WIDGET, size).to_film(QPointF(x, y))
+        np.testing.assert_allclose(after, before, atol=1e-6)
+
+    def test_the_lifters_box_is_all_seen_and_fills_the_height(self) -> None:
+        framing, size = Framing(), QSizeF(720, 1280)
+        framing.show_lifter((200.0, 300.0, 600.0, 1100.0))
+        seen = framing.placing(WIDGET, size).box_in_film(QRectF(0, 0, 700, 400))
+        self.assertAlmostEqual(seen.top(), 300)
+        self.assertAlmostEqual(seen.bottom(), 1100)
+        self.assertLessEqual(seen.left(), 200)
+        self.assertGreaterEqual(seen.right(), 600)
+
+    def test_a_new_clip_keeps_to_the_lifter_but_not_to_a_place(self) -> None:
+        framing, size = Framing(), QSizeF(1280, 720)
+        framing.closer(3.0, QPointF(350, 200), WIDGET, size)
+        framing.next_clip()
+        self.assertTrue(framing.whole)
+        framing.show_lifter((200.0, 100.0, 600.0, 600.0))
+        framing.next_clip()
+        self.assertTrue(framing.whole, "the new film's lifter is not known yet")
+        self.assertTrue(framing.on_lifter)
+
+
+class TestCloser(DeskCase):
+    def turn(self, window: Window, spot: QPointF, notches: int) -> None:
+        view = window.review_station.film
+        event = QWheelEvent(
+            spot,
+            view.mapToGlobal(spot),
+            QPoint(),
+            QPoint(0, 120 * notches),
+            Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
+        self.app.sendEvent(view, event)
+        self.settle()
+
+    def test_a_plate_is_marked_and_tracked_while_the_picture_is_enlarged(self) -> None:
+        known = film("hang")
+        self.keep(known, lift="hang power clean")
+        window = self.open()
+        self.open_clip(window)
+        view, review = window.review_station.film, window.review
+        assert view.placing is not None
+        x, y = known.bar_px[0]
+        whole = view.placing.zoom
+        self.turn(window, view.placing.to_widget(x, y), 5)
+        self.assertGreater(view.placing.zoom, 2 * whole)
+        spot = view.placing.to_widget(x, y)
+        self.drag_mark(window, known)
+        assert review.clip is not None
+        mark = review.clip.marks[0]
+        self.assertLess(np.hypot(mark.x_px - x, mark.y_px - y), 1.5)
+        self.press(window, "T")
+        self.until(lambda: review.answer is not None, 90)
+        self.assertEqual(view.placing.to_widget(x, y), spot, "tracking moves no picture")
+        # The lane keeps to the film: the same height is the same height.
+        self.press(window, "Z")
+        self.assertAlmostEqual(view.placing.zoom, whole)
+        self.press(window, "Z")
+        box = view.framing
+        self.assertTrue(box.on_lifter and not box.whole)
+        bar = known.bar_px
+        for x, y in (bar[bar[:, 1].argmin()], bar[bar[:, 1].argmax()]):
+            self.assertTrue(QRectF(view.rect()).contains(view.placing.to_widget(x, y)))
+
+    def test_the_hand_moves_an_enlarged_picture_and_marks_nothing(self) -> None:
+        known = film("hang")
+        window = self.marked(known)
+        view, review = window.review_station.film, window.review
+        self.press(window, "T")
+        self.until(lambda: review.answer is not None, 90)
+        assert view.placing is not None and review.clip is not None
+        marks, centre = review.clip.marks, QPointF(view.rect().center())
+        self.turn(window, centre, 6)
+        before = view.placing
+        begin, end = QPoint(30, 30), QPoint(90, 60)
+        QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=begin)
+        self._move(view, QPointF(end))
+        QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=end)
+        self.assertAlmostEqual(view.placing.left, before.left + 60)
+        self.assertAlmostEqual(view.placing.top, before.top + 30)
+        self.assertEqual(review.clip.marks, marks)
+        self.turn(window, centre, -20)
+        self.assertTrue(view.framing.whole)
+
+    def test_before_tracking_it_says_when_it_can_come_close(self) -> None:
+        self.keep(film("hang"))
+        window = self.open()
+        self.open_clip(window)
+        self.press(window, "Z")
+        bar = window.statusBar()
+        assert bar is not None
+        self.assertIn("once the bar is tracked", bar.currentMessage())
+
+
+if __name__ == "__main__":
+    unittest.main()
