@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from keen_kettle.core.content import load_content
 from keen_kettle.core.content.load import SHIPPED
 from keen_kettle.core.errors import ContentError
-from keen_kettle.core.faults import Finding, find_cause, judge, praise
+from keen_kettle.core.faults import Finding, find_cause, judge, judged_faults, praise
 from keen_kettle.core.motion import Measure
 from keen_kettle.core.plan import PlateSet, load_for, make_load, prescribe
 from keen_kettle.core.prescribe import AthleteFacts, choose_correctives
@@ -60,6 +60,19 @@ class TestJudge(unittest.TestCase):
         missing = {"loop": Measure("loop", None, None, "m", None, "no lift was found")}
         self.assertEqual(faults_in(missing), [])
         self.assertEqual(faults_in(measured(loop=float("nan"))), [])
+
+    def test_what_was_judged_is_what_its_measures_allow(self) -> None:
+        from_bar = measured(loop=0.02, rhythm=2.0, forward_bump=0.01, velocity_dip=0.1)
+        names = [one.id for one in judged_faults(from_bar, "snatch", CONTENT)]
+        self.assertEqual(
+            sorted(names), ["bounce-forward", "deep-rebend", "loop", "rushed-first-pull"]
+        )
+        body = from_bar | measured(hip_extension=170.0)
+        more = [one.id for one in judged_faults(body, "snatch", CONTENT)]
+        self.assertEqual(set(more) - set(names), {"incomplete-hip"})
+        unknown = from_bar | {"loop": Measure("loop", None, None, "m", None, "no scale")}
+        self.assertNotIn("loop", [one.id for one in judged_faults(unknown, "snatch", CONTENT)])
+        self.assertEqual(judged_faults({}, "clean", CONTENT), [])
 
     def test_praise_needs_room_to_the_band_and_never_names_the_evidence_of_a_fault(self) -> None:
         measures = measured(rhythm=2.2, loop=0.02, forward_bump=0.07, velocity_dip=0.149)

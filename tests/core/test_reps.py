@@ -5,6 +5,8 @@ import unittest
 import numpy as np
 from numpy.typing import NDArray
 
+from keen_kettle.core.analysis import ClipSettings, assess
+from keen_kettle.core.content import load_content
 from keen_kettle.core.lifts import parse_derivative
 from keen_kettle.core.motion import BarMotion, bar_measures, bar_motion, split_reps
 from keen_kettle.core.simulate import LiftScript, SimulatedLift, simulate_lift
@@ -112,6 +114,25 @@ class TestReps(unittest.TestCase):
         track = track_of(np.arange(len(path)) / 60, path[:, 0], path[:, 1], 0.3)
         motion = bar_motion(track, scale_from_rim(track.rim, 450.0), "right")
         self.assertEqual(len(split_reps(motion, parse_derivative("clean"))), 1)
+
+    def test_every_frame_belongs_to_the_lift_round_it(self) -> None:
+        lifts = [lift("clean"), lift("clean")]
+        motion, begins = joined(lifts)
+        track = track_of(motion.t_s, motion.raw_x_m, motion.raw_y_m)
+        answer = assess(track, ClipSettings(parse_derivative("clean")), load_content())
+        self.assertEqual(len(answer.reps), 2)
+        for number, begin in enumerate(begins):
+            at = begin + lifts[number].path.events_s["peak_velocity"]
+            frame = int(np.searchsorted(track.t_s, at))
+            span = answer.span_at(frame)
+            self.assertEqual(
+                (span.start, span.stop - 1), (answer.reps[number].first, answer.reps[number].last)
+            )
+            self.assertTrue(span.start <= frame < span.stop)
+        alone = joined([lift("clean")])[0]
+        track = track_of(alone.t_s, alone.raw_x_m, alone.raw_y_m)
+        answer = assess(track, ClipSettings(parse_derivative("clean")), load_content())
+        self.assertEqual(answer.span_at(40), slice(0, len(track)))
 
     def test_no_lift_is_no_repetition(self) -> None:
         t = np.arange(0, 3, 1 / 60)

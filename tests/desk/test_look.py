@@ -17,14 +17,27 @@ from PyQt6.QtWidgets import (
 )
 
 import keen_kettle
+from keen_kettle.core.content import load_content
+from keen_kettle.core.faults import praise
+from keen_kettle.core.motion import Measure
 from keen_kettle.desk.actions import ACTIONS, MENUS
 from keen_kettle.desk.theme import font, icon
 from keen_kettle.desk.tokens import DAYLIGHT, DUSK, contrast
 from keen_kettle.desk.window import PAGES, Window
+from keen_kettle.desk.words import praise_words
 from tests.desk.base import DeskCase, app
 from tests.films import film
 
 SOURCE = Path(keen_kettle.__file__).parent
+
+
+class TestWords(unittest.TestCase):
+    def test_praise_of_a_place_has_no_sign(self) -> None:
+        content = load_content()
+        for value in (0.008, -0.008):
+            measured = {"net_shift": Measure("net_shift", value, 0.001, "m", 100)}
+            said = praise_words(praise(measured, "clean", content, [])[0], content)
+            self.assertIn("feet, 0.8\xa0cm from", said)
 
 
 class TestTokens(unittest.TestCase):

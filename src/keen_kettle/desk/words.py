@@ -57,7 +57,11 @@ def evidence_words(one: Evidence, content: Content) -> str:
 
 
 def praise_words(one: Praise, content: Content) -> str:
-    return one.says.format(value=show_value(one.value, content.measures[one.measure]))
+    """What was good; `away` in its words is the value without its sign."""
+    words = content.measures[one.measure]
+    return one.says.format(
+        value=show_value(one.value, words), away=show_value(abs(one.value), words)
+    )
 
 
 def load_words(load: Load, family: str) -> str:

@@ -106,6 +106,14 @@ class Assessment:
         """Whether a lift was found and its pull could be measured."""
         return "peak_velocity" in self.events
 
+    def span_at(self, frame: int) -> slice:
+        """The frames of the repetition round a frame; all of them where there is at most one."""
+        whole = slice(0, len(self.motion.t_s))
+        if len(self.reps) < 2:
+            return whole
+        spans = (slice(one.first, one.last + 1) for one in self.reps)
+        return next((span for span in spans if span.start <= frame < span.stop), whole)
+
 
 class ReaderPictures:
     """A clip reader as the tracker wants it."""

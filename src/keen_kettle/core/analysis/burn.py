@@ -101,13 +101,15 @@ def draw_frame(
 ) -> None:
     """Draw path, trail and figures of one frame into its picture (in place)."""
     x, y = track.path_in_frame(number, settings.steady)
-    points = np.column_stack([x, y])
+    points = np.full((len(x), 2), np.nan)
+    span = answer.span_at(number)
+    points[span] = np.column_stack([x, y])[span]
     width = max(round(picture.shape[0] / 360), 1)
-    for span in _unbroken(points[number:]):
-        cv2.polylines(picture, [span], False, AHEAD, width, cv2.LINE_AA)
-    for span in _unbroken(points[: number + 1]):
-        cv2.polylines(picture, [span], False, DARK, 3 * width, cv2.LINE_AA)
-        cv2.polylines(picture, [span], False, LINE, width + 1, cv2.LINE_AA)
+    for line in _unbroken(points[number:]):
+        cv2.polylines(picture, [line], False, AHEAD, width, cv2.LINE_AA)
+    for line in _unbroken(points[: number + 1]):
+        cv2.polylines(picture, [line], False, DARK, 3 * width, cv2.LINE_AA)
+        cv2.polylines(picture, [line], False, LINE, width + 1, cv2.LINE_AA)
     step = max(round(GHOST_S / answer.motion.frame_s), 1)
     for place in points[: number + 1 : step]:
         if np.isfinite(place).all():

@@ -1,6 +1,15 @@
 """Judging: measures become findings and praise; findings become one cause."""
 
 from keen_kettle.core.faults.causes import Diagnosis, find_cause
-from keen_kettle.core.faults.judge import Evidence, Finding, Praise, judge, praise
+from keen_kettle.core.faults.judge import Evidence, Finding, Praise, judge, judged_faults, praise
 
-__all__ = ["Diagnosis", "Evidence", "Finding", "Praise", "find_cause", "judge", "praise"]
+__all__ = [
+    "Diagnosis",
+    "Evidence",
+    "Finding",
+    "Praise",
+    "find_cause",
+    "judge",
+    "judged_faults",
+    "praise",
+]

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.content import Band, Content, Fault, Rule
 from keen_kettle.core.motion import Measure
 
-__all__ = ["Evidence", "Finding", "Praise", "judge", "praise"]
+__all__ = ["Evidence", "Finding", "Praise", "judge", "judged_faults", "praise"]
 
 Confidence = NDArray[np.float64]
 
@@ -72,6 +72,20 @@ def judge(
         if finding is not None:
             found.append(finding)
     return sorted(found, key=lambda finding: -finding.severity)
+
+
+def judged_faults(measures: dict[str, Measure], family: str, content: Content) -> list[Fault]:
+    """The faults that this clip's measures can show or rule out, in the catalogue's order."""
+
+    def known(name: str) -> bool:
+        measure = measures.get(name)
+        return measure is not None and measure.value is not None and measure.frame is not None
+
+    return [
+        fault
+        for fault in content.faults.values()
+        if any(family in rule.families and known(rule.measure) for rule in fault.rules)
+    ]
 
 
 def _judge_fault(

@@ -69,7 +69,7 @@ class PrescribeStation(QWidget):
             self._body.addWidget(label("Nothing to correct in this clip", "title"))
             self._body.addWidget(
                 label(
-                    "No fault was seen in the bar’s path, so there is no drill to prescribe.",
+                    "No fault was seen in what was judged, so there is no drill to prescribe.",
                     "quiet",
                 )
             )

@@ -240,12 +240,10 @@ class BesideView(QWidget):
             painter.drawImage(QRectF(corner, end), picture)
         track, frame, body = panel.side.track, panel.frame, panel.side.body
         points = placing.to_widget_all(*track.path_in_frame(frame, panel.side.clip.steady))
-        for span, pen in (
-            (points[: frame + 1], QPen(colour("shade", 0.55), 4)),
-            (points[: frame + 1], QPen(colour("chalk"), 2)),
-        ):
+        begin = panel.side.answer.span_at(frame).start
+        for pen in (QPen(colour("shade", 0.55), 4), QPen(colour("chalk"), 2)):
             painter.setPen(pen)
-            painter.drawPath(broken_line(span))
+            painter.drawPath(broken_line(points[begin : frame + 1]))
         if body is not None and frame < len(body):
 
             def place(name: str) -> QPointF | None:

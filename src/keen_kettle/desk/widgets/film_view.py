@@ -32,7 +32,7 @@ from keen_kettle.desk.widgets.film_marks import (
 )
 from keen_kettle.desk.widgets.framing import Framing, lifter_box
 from keen_kettle.desk.widgets.hand_marks import paint_hand_work
-from keen_kettle.desk.widgets.lines import broken_line
+from keen_kettle.desk.widgets.lines import broken_line, only
 from keen_kettle.desk.widgets.loupe import loupe_box, paint_loupe
 from keen_kettle.desk.widgets.note_line import NoteLine
 from keen_kettle.desk.widgets.placing import Placing
@@ -423,6 +423,8 @@ class FilmView(QWidget):
         if track is None:
             return
         points = placing.to_widget_all(*self._model.path_in_frame(frame))
+        if self._model.answer is not None:
+            points = only(points, self._model.answer.span_at(frame))
         paint_path(painter, points, track, frame)
         if frame < len(track) and np.isfinite(track.x_px[frame]):
             painter.setBrush(colour("chalk"))

@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtGui import QPainterPath
 
-__all__ = ["broken_line"]
+__all__ = ["broken_line", "only"]
 
 
 def broken_line(points: NDArray[np.float64]) -> QPainterPath:
@@ -20,3 +20,10 @@ def broken_line(points: NDArray[np.float64]) -> QPainterPath:
             path.moveTo(x, y)
             drawing = True
     return path
+
+
+def only(points: NDArray[np.float64], span: slice) -> NDArray[np.float64]:
+    """The points of a span of frames; NaN elsewhere."""
+    kept = np.full_like(points, np.nan)
+    kept[span] = points[span]
+    return kept

@@ -15,7 +15,7 @@ from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour, font
 from keen_kettle.desk.widgets.film_marks import paint_state
 from keen_kettle.desk.widgets.film_view import FilmView
-from keen_kettle.desk.widgets.lines import broken_line
+from keen_kettle.desk.widgets.lines import broken_line, only
 from keen_kettle.desk.words import EVENT_SHORT
 
 __all__ = ["PathLane"]
@@ -61,13 +61,14 @@ class PathLane(QWidget):
         if not (np.isfinite(x0) and np.isfinite(y0)):
             return
         per_cm = placing.zoom / (answer.scale.m_per_px * 100)
-        line_x = self._line_x(x_px - x0, placing.zoom)
+        span = answer.span_at(start)
+        line_x = self._line_x((x_px - x0)[span], placing.zoom)
         level = y0 * placing.zoom + placing.top
         self._paint_axes(painter, per_cm, line_x, level)
         points = np.column_stack(
             [line_x + (x_px - x0) * placing.zoom, y_px * placing.zoom + placing.top]
         )
-        self._paint_path(painter, points)
+        self._paint_path(painter, only(points, span))
         self._paint_events(painter, points, line_x)
 
     def _unscaled(self) -> bool:

@@ -297,6 +297,7 @@ class Rhythm(QWidget):
         if answer is not None:
             painter.setClipRect(axes.box.adjusted(0, -22, 0, 0))
             self._paint_bands(painter, axes, answer)
+            self._paint_other_lifts(painter, axes, answer)
             self._paint_doubt(painter, axes)
             self._paint_curves(painter, axes, answer)
             self._paint_flags(painter, axes, answer)
@@ -366,6 +367,19 @@ class Rhythm(QWidget):
             painter.drawText(
                 QRectF(a, band.top() + 3, b - a, 16), Qt.AlignmentFlag.AlignHCenter, said
             )
+
+    def _paint_other_lifts(self, painter: QPainter, axes: Axes, answer: Assessment) -> None:
+        """A band with its number for each lift of the clip that is not judged just now."""
+        for number, rep in enumerate(answer.reps):
+            times = [one.t_s for one in rep.events.values()]
+            if number == answer.rep or not times:
+                continue
+            left, right = axes.x(min(times)), axes.x(max(times))
+            band = QRectF(left, axes.box.top() - 22, right - left, axes.box.height() + 22)
+            painter.fillRect(band, colour("ink", 0.05))
+            painter.setPen(colour("quiet"))
+            said = QRectF(left - 40, band.top() + 3, right - left + 80, 16)
+            painter.drawText(said, Qt.AlignmentFlag.AlignHCenter, f"lift {number + 1}")
 
     def _paint_doubt(self, painter: QPainter, axes: Axes) -> None:
         """Hatch the frames that were not plainly seen: each state in its own way."""

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
 )
 
 from keen_kettle.core.analysis import Assessment
-from keen_kettle.core.faults import Finding
+from keen_kettle.core.faults import Finding, judged_faults
 from keen_kettle.core.plan import Prescription
 from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.hand_model import HandModel
@@ -299,13 +299,7 @@ class SayCard(QFrame):
                 self._add(with_picture("check", "right", praise_words(one, content)))
         if answer.diagnosis is None:
             self._head("The one thing")
-            self._add(label("Nothing to correct in the bar’s path.", "lead"))
-            self._add(
-                label(
-                    "Judged from the bar alone: loop, bar struck forward, rushed first pull, deep re-bend. The body is yours to look at.",
-                    "quiet",
-                )
-            )
+            self._say_clean(answer)
             return
         chief = answer.diagnosis.chief
         self._head("The one thing")
@@ -321,6 +315,19 @@ class SayCard(QFrame):
             names = ", ".join(content.faults[f.fault].name.lower() for f in answer.diagnosis.others)
             self._add(label(f"Also seen: {names}. First things first.", "quiet"))
         self._say_offers()
+
+    def _say_clean(self, answer: Assessment) -> None:
+        """Nothing was found: say what was looked for, and what was not."""
+        content, family = self._model.desk.content, self._model.settings().derivative.family
+        names = [one.name.lower() for one in judged_faults(answer.measures, family, content)]
+        if not names:
+            self._add(label("Measured, not judged.", "lead"))
+            said = f"No fault of a {family} is judged by the program yet. The eye is yours."
+        else:
+            self._add(label("Nothing to correct in what was judged.", "lead"))
+            body = "" if answer.body is not None else " The body was not found."
+            said = f"Judged: {', '.join(names)}.{body} All else is yours to look at."
+        self._add(label(said, "quiet"))
 
     def _say_finding(self, finding: Finding, picture: str) -> None:
         model, content = self._model, self._model.desk.content
