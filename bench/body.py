@@ -86,12 +86,17 @@ def _one(number: int) -> BodyReport:
         return judge_body(film, track, sightings, seconds)
 
 
-def _look(film: BenchFilm, threads: int) -> tuple[BarTrack, Sightings, float]:
+def _track(film: BenchFilm) -> BarTrack:
     x, y = film.bar_px[0]
     mark = PlateMark(0, float(x) + 1, float(y) - 1, 1.02 * float(film.truth["plate_radius_px"]))
     with ClipReader(read_index(film.path)) as reader:
+        return track_bar(ReaderPictures(reader), [mark])
+
+
+def _look(film: BenchFilm, threads: int) -> tuple[BarTrack, Sightings, float]:
+    track = _track(film)
+    with ClipReader(read_index(film.path)) as reader:
         pictures = ReaderPictures(reader)
-        track = track_bar(pictures, [mark])
         net = PoseNet(threads)
         begin = time.perf_counter()
         sightings = find_body(pictures, net, np.column_stack([track.x_px, track.y_px]))
@@ -308,11 +313,19 @@ def _print_speed() -> None:
             for number in range(len(reader.index)):
                 reader.frame(number)
         decoding = time.perf_counter() - begin
+        begin = time.perf_counter()
+        track = _track(film)
+        settings = ClipSettings(film.kind.script.derivative, film.truth["facing"])
+        assess(track, settings, load_content())
+        first = time.perf_counter() - begin
         track, sightings, seconds = _look(film, threads=2)
         length = float(track.t_s[-1])
         begin = time.perf_counter()
         solve_body(track.t_s, film.truth["facing"], sightings, BodyHand(), track)
         solving = time.perf_counter() - begin
+    print(
+        f"\nPath and bar measures of the same film: after {first / length:.2f} times its length (wanted 1)."
+    )
     print(
         f"\nLooking for the body, 720p30, heavy weights, both cores: {seconds / length:.2f} times the "
         f"film's length (wanted 3), {seconds / decoding:.0f} times decoding; solving "

@@ -42,6 +42,9 @@ def report_window() -> None:
             f"| longest turn while the body is looked for and solved, its own work | {1000 * busy:.0f} ms |"
         )
         print(f"| the same by the wall clock | {1000 * waited:.0f} ms |")
+        print(
+            f"| a measured clip opened again, to its answer with the body | {_again(app, window):.2f} s |"
+        )
         busy, waited = _turns_while_queueing(app, window)
         print(
             f"| longest turn while the queue looks through a clip, its own work | {1000 * busy:.0f} ms |"
@@ -75,6 +78,21 @@ def _turns_while_tracking(app: Any, window: Any) -> tuple[float, float]:
     _until(app, lambda: review.rim is not None)
     review.start_tracking()
     return _turns(app, lambda: review.tracking or review.answer is None)
+
+
+def _again(app: Any, window: Any) -> float:
+    """Seconds from choosing a clip that was measured before to its whole answer on the screen."""
+    review, clip = window.review, window.review.clip
+    other = next(one for one in window.desk.clips if one.id != clip.id)
+    window.desk.open_clip(other.id)
+    _until(app, lambda: review.index is not None and review.clip.id == other.id)
+    begin = time.perf_counter()
+    window.desk.open_clip(clip.id)
+    _until(
+        app, lambda: review.clip.id == clip.id and review.answer is not None and review.answer.body
+    )
+    app.processEvents()
+    return time.perf_counter() - begin
 
 
 def _turns_while_queueing(app: Any, window: Any) -> tuple[float, float]:

@@ -12,6 +12,7 @@ from PyQt6.QtCore import QPoint, QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 
+from keen_kettle.core.clip import write_clip
 from keen_kettle.desk.widgets.framing import Framing
 from keen_kettle.desk.window import Window
 from tests.desk.base import DeskCase
@@ -126,6 +127,7 @@ class TestCloser(DeskCase):
         self.press(window, "Z")
         box = view.framing
         self.assertTrue(box.on_lifter and not box.whole)
+        self.find(window.review_station.transport, "All of it")
         bar = known.bar_px
         for x, y in (bar[bar[:, 1].argmin()], bar[bar[:, 1].argmax()]):
             self.assertTrue(QRectF(view.rect()).contains(view.placing.to_widget(x, y)))
@@ -149,6 +151,20 @@ class TestCloser(DeskCase):
         self.assertEqual(review.clip.marks, marks)
         self.turn(window, centre, -20)
         self.assertTrue(view.framing.whole)
+
+    def test_a_film_held_upright_comes_close_by_itself(self) -> None:
+        rng = np.random.default_rng(3)
+        path = self.room / "upright.mp4"
+        pictures = rng.integers(60, 200, (6, 320, 180, 3), dtype=np.uint8)
+        write_clip(path, ((k / 30, one) for k, one in enumerate(pictures)), 30)
+        self.keep(path=path)
+        window = self.open()
+        self.open_clip(window)
+        view = window.review_station.film
+        self.assertTrue(view.framing.on_lifter)
+        self.assertTrue(view.framing.whole, "nobody is found yet")
+        self.press(window, "Z")
+        self.assertFalse(view.framing.on_lifter)
 
     def test_before_tracking_it_says_when_it_can_come_close(self) -> None:
         self.keep(film("hang"))

@@ -25,6 +25,8 @@ ARM_OF_THIGH, READABLE = 1.6, 0.85
 FAR_FOOT_M, FAR_FOOT_SHARE = 0.03, 0.03
 SPLIT_STEP_M = 0.12
 FINISH_S = 0.2
+TOUCH_M = 0.01
+"""Within so much of its closest the bar is taken to touch the thigh."""
 
 
 @dataclass(frozen=True)
@@ -203,10 +205,14 @@ def contact_point(s: Scene) -> Reading | None:
     if not beside.any():
         return Reading(np.nan, np.nan, begin, "the bar does not pass beside the thigh")
     near = np.where(beside, off, np.inf)
-    first = int(np.flatnonzero(near <= near.min() + 0.01)[0])
+    first, looser = (
+        int(np.flatnonzero(near <= near.min() + touch)[0]) for touch in (TOUCH_M, 2 * TOUCH_M)
+    )
     frame = int(span[first])
-    sigma = np.hypot(s.body.sigma_at("knee")[frame], s.body.sigma_at("hip")[frame])
-    return Reading(float(along[first]), float(sigma / long[first]), frame)
+    points = np.hypot(s.body.sigma_at("knee")[frame], s.body.sigma_at("hip")[frame]) / long[first]
+    # The bar glides along the thigh: how near counts as contact moves the place.
+    sigma = float(np.hypot(points, along[first] - along[looser]))
+    return Reading(float(along[first]), sigma, frame)
 
 
 def gap_of_thigh(s: Scene) -> Reading | None:
@@ -250,12 +256,14 @@ def ankle_gain(s: Scene) -> Reading | None:
 
 def extension_spread(s: Scene) -> Reading | None:
     """The time between the first and the last of hip, knee and ankle to be straightest."""
-    frames = [_straightest(s, joint) for joint in ("hip", "knee", "ankle")]
-    known = [frame for frame in frames if frame is not None]
+    found = {joint: _straightest(s, joint) for joint in ("hip", "knee", "ankle")}
+    known = {joint: frame for joint, frame in found.items() if frame is not None}
     if len(known) < 3:
         return None
-    times = s.bar.t_s[known]
-    return Reading(float(np.ptp(times)), 0.03, int(max(known)))
+    first, last = min(known, key=known.__getitem__), max(known, key=known.__getitem__)
+    spread = float(s.bar.t_s[known[last]] - s.bar.t_s[known[first]])
+    sigma = float(np.hypot(_when_straight_sigma(s, first), _when_straight_sigma(s, last)))
+    return Reading(spread, sigma, known[last])
 
 
 def arm_at_extension(s: Scene) -> Reading | None:
@@ -419,6 +427,16 @@ def _straightest(s: Scene, joint: str) -> int | None:
     span = s.finish()
     angle = s.body.angle_deg(joint)[span]
     return int(span[np.argmax(angle)]) if np.isfinite(angle).all() else None
+
+
+def _when_straight_sigma(s: Scene, joint: str) -> float:
+    """Uncertainty of the instant at which a joint is straightest: as long as it stays within half
+    its angle's uncertainty of that, spread evenly (a slow error of the points drops out by half)."""
+    span = s.finish()
+    angle, sigma = s.body.angle_deg(joint)[span], s.body.angle_sigma_deg(joint)[span]
+    top = int(np.argmax(angle))
+    near = s.bar.t_s[span[angle >= angle[top] - 0.5 * sigma[top]]]
+    return float((np.ptp(near) + s.bar.frame_s) / np.sqrt(12))
 
 
 def _pair_sigma(s: Scene, joint: str, first: int, second: int) -> float:

@@ -1,6 +1,7 @@
 """Review: film and path lane side by side, the rhythm under them, the say card on the right."""
 
 from PyQt6.QtCore import QPointF
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QApplication, QSizePolicy, QWidget
 
 from keen_kettle.core.units import show_kg
@@ -21,6 +22,9 @@ from keen_kettle.desk.widgets.say_card import SayCard
 from keen_kettle.desk.widgets.transport import Transport
 
 __all__ = ["ReviewStation"]
+
+LEAST_HIGH, MOMENTS_HIGH, RHYTHM_HIGH = 700, 76, 128
+"""Heights on a laptop of 1280 × 800, pixels."""
 
 
 class ReviewStation(QWidget):
@@ -43,9 +47,9 @@ class ReviewStation(QWidget):
         self.lane = PathLane(model, self.film)
         self.transport = Transport(model)
         self.transport.closer.clicked.connect(self.film.look_closer)
+        self.film.placed.connect(lambda: self.transport.show_closer(self.film.framing.whole))
         self.moments = Moments(model)
         self.rhythm = Rhythm(model, hand, drawing)
-        self.rhythm.setFixedHeight(128)
         self.say = SayCard(model, offers, hand, body)
         self.film.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         picture = row(self.film, self.lane, spacing=2)
@@ -63,6 +67,13 @@ class ReviewStation(QWidget):
         self.say.rebuilt.connect(self._keep_focus)
         model.clip_changed.connect(self._name)
         self._name()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """The film takes most of what a larger window gives; the rows under it take some."""
+        super().resizeEvent(event)
+        more = max(self.height() - LEAST_HIGH, 0)
+        self.moments.setFixedHeight(min(MOMENTS_HIGH + more // 8, 2 * MOMENTS_HIGH))
+        self.rhythm.setFixedHeight(min(RHYTHM_HIGH + more // 5, 2 * RHYTHM_HIGH))
 
     def _open_menu(self, spot: QPointF) -> None:
         menu = drawing_menu(self._drawing, self)

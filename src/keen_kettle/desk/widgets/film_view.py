@@ -80,6 +80,7 @@ class FilmView(QWidget):
         self._grip_from = Ellipse(0.0, 0.0, 0.0, 1.0, 0.0)
         self._loupe_at: tuple[float, float] | None = None
         self._pan_from = QPointF()
+        self._fresh = True
         self.framing = Framing()
         self.note = NoteLine(self)
         self.note.written.connect(self._end_note)
@@ -144,9 +145,15 @@ class FilmView(QWidget):
         self.update()
 
     def _on_clip(self) -> None:
-        if self._model.index is None:
+        index = self._model.index
+        if index is None:
             self._image = None
             self.framing.next_clip()
+            self._fresh = True
+        elif self._fresh:
+            self._fresh = False
+            # A film held upright is mostly floor and ceiling.
+            self.framing.on_lifter |= index.height_px > index.width_px
         self._reframe()
 
     def _on_marking(self) -> None:

@@ -16,8 +16,7 @@ from keen_kettle.desk.workers import Job
 
 __all__ = ["Moments"]
 
-HIGH = 76
-SHOWN_PX = 132
+SHOWN_PX = 150
 WIDE = 1.35
 """How wide a picture is for its height."""
 
@@ -34,7 +33,6 @@ class Moments(QWidget):
         self._wanted: list[tuple[int, Cut]] = []
         self._cuts: dict[int, Cut] = {}
         self._loading = False
-        self.setFixedHeight(HIGH)
         self.setMouseTracking(True)
         self.setAccessibleName("Key positions")
         self.setToolTip("Key positions: press one to go there (Alt and its number)")
@@ -46,7 +44,7 @@ class Moments(QWidget):
         self._follow()
 
     def sizeHint(self) -> QSize:
-        return QSize(700, HIGH)
+        return QSize(700, 76)
 
     @property
     def moments(self) -> list[Event]:
@@ -70,7 +68,7 @@ class Moments(QWidget):
         count = len(self.moments)
         if not count:
             return []
-        wide = min((self.width() - 4.0 * (count - 1)) / count, 130.0)
+        wide = min((self.width() - 4.0 * (count - 1)) / count, 1.75 * self.height())
         return [QRectF(k * (wide + 4), 0, wide, self.height()) for k in range(count)]
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:

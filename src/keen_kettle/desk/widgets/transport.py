@@ -60,6 +60,11 @@ class Transport(QWidget):
             frame = self._model.frame
             self.where.setText(f"frame {frame} of {len(index) - 1}  ·  {index.t_s[frame]:.3f} s")
 
+    def show_closer(self, whole: bool) -> None:
+        """What the button does next: come close, or show all of the film."""
+        self.closer.setText("Closer" if whole else "All of it")
+        dress(self.closer, "zoom-in" if whole else "zoom-out")
+
     def _on_playing(self) -> None:
         dress(self.play, "pause" if self._model.playing else "play")
         self.speeds.button(SPEEDS.index(self._model.speed)).setChecked(True)  # type: ignore[union-attr]
