@@ -18,6 +18,7 @@ from keen_kettle.core.analysis import Assessment, ClipSettings, assess, landmark
 from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import Cancelled, NoBodyModel
 from keen_kettle.core.motion import BODY_UNITS, HandEvent
+from keen_kettle.core.motion.body_reckoning import Scene, contact_point
 from keen_kettle.core.simulate import (
     Camera,
     Filming,
@@ -357,6 +358,42 @@ class TestAnswer(Lifted):
             self.assertNotIn(fault, clean)
         bent = value(self.answer(faults={"early-arms": 1.0})[1], "arm_at_extension")
         self.assertLess(bent, value(self.answer()[1], "arm_at_extension") - 10)
+
+    def test_an_angle_of_seen_points_is_surer_than_with_one_assumed(self) -> None:
+        body, answer = self.answer()
+        sure = answer.body
+        assert sure is not None
+        state = body.state.copy()
+        state[:, K["knee"]] = PointState.ASSUMED
+        told = ClipSettings(self.lift.script.derivative)
+        unsure = assess(self.bar, told, load_content(), replace(body, state=state)).body
+        assert unsure is not None
+        for joint in ("hip", "knee"):
+            self.assertTrue((sure.angle_sigma_deg(joint) < unsure.angle_sigma_deg(joint)).all())
+        same = sure.angle_sigma_deg("trunk")
+        np.testing.assert_allclose(same, unsure.angle_sigma_deg("trunk"))
+
+    def test_where_the_bar_glides_along_the_thigh_no_place_of_contact_is_made_up(self) -> None:
+        _, answer = self.answer()
+        assert answer.body is not None
+        begin, end = answer.events["knee_pass"].frame, answer.events["extension"].frame
+        frames = {name: event.frame for name, event in answer.events.items()}
+        knee, hip = answer.body.at("knee"), answer.body.at("hip")
+        for touching, known in ((0.5, True), (None, False)):
+            # The bar runs along the thigh at a distance that is least at one place, or nowhere.
+            share = np.clip((np.arange(len(knee)) - begin) / (end - begin), 0, 1)
+            away = 0.05 + (0.4 * np.abs(share - touching) if touching is not None else 0 * share)
+            thigh = hip - knee
+            normal = np.column_stack([thigh[:, 1], -thigh[:, 0]]) / np.hypot(*thigh.T)[:, None]
+            bar = knee + share[:, None] * thigh + away[:, None] * normal
+            motion = replace(answer.motion, x_m=bar[:, 0], y_m=bar[:, 1])
+            reading = contact_point(Scene(motion, answer.body, frames))
+            assert reading is not None
+            self.assertEqual(np.isfinite(reading.value), known, reading)
+            if touching is not None:
+                self.assertAlmostEqual(reading.value, touching, delta=0.1)
+            else:
+                self.assertIn("no one place", reading.why)
 
     def test_a_moved_event_takes_everything_along(self) -> None:
         _, before = self.answer()

@@ -28,6 +28,20 @@ ANGLES = {
     "elbow": ("shoulder", "elbow", "wrist"),
 }
 """Joint angles: first end, joint, second end; 180° is straight."""
+SEGMENTS_OF = {
+    **ANGLES,
+    "trunk": ("hip", "shoulder"),
+    "ankle": ("knee", "ankle", "heel", "toe"),
+}
+ALIKE = {
+    "trunk": (0.5, 1.0),
+    "hip": (0.7, 0.85),
+    "knee": (0.65, 0.75),
+    "ankle": (0.6, 0.5),
+    "elbow": (0.5, 0.4),
+}
+"""Neighbouring points err alike, so that an angle is surer than they are: its share of what independent
+errors would give, where all its points were seen and where one was not (rendered films)."""
 
 
 @dataclass(frozen=True)
@@ -74,7 +88,13 @@ class BodyMotion:
         return _between(self.at(a) - self.at(b), self.at(c) - self.at(b))
 
     def angle_sigma_deg(self, joint: str) -> Array:
-        """Its uncertainty, shape (frames,), degrees (first-order propagation of the points')."""
+        """Its uncertainty, shape (frames,), degrees (first-order propagation of the points', less
+        what they share)."""
+        seen, unseen = ALIKE[joint]
+        share = np.where(self.firm(*SEGMENTS_OF[joint]), seen, unseen)
+        return np.asarray(share * self._independent_sigma_deg(joint))
+
+    def _independent_sigma_deg(self, joint: str) -> Array:
         if joint == "trunk":
             return _line_sigma(self, "hip", "shoulder")
         if joint == "ankle":

@@ -18,6 +18,7 @@ Array = NDArray[np.float64]
 
 BELOW_KNEE_M = 0.03
 LEAST_REBEND_DEG = 5.0
+BLUNT_EXTENSION_S = 0.02
 AFTER_PEAK_S = 0.12
 """The body is straight at latest so soon after the bar is fastest."""
 
@@ -96,16 +97,19 @@ def _extension(events: dict[str, Event], motion: BarMotion, body: BodyMotion) ->
     if len(frames) < 2 or not np.isfinite(straight).all():
         return None
     top = int(np.argmax(straight))
-    sigma_s = _flatness(motion.t_s[frames], straight, top, 3.0)
+    noise = np.hypot(body.angle_sigma_deg("hip"), body.angle_sigma_deg("knee"))[frames[top]]
+    flat = _flatness(motion.t_s[frames], straight, top, max(float(noise), 3.0))
+    sigma_s = float(np.hypot(flat, BLUNT_EXTENSION_S))
     return _at("extension", int(frames[top]), motion, sigma_s)
 
 
 def _flatness(t_s: Array, values: Array, top: int, noise: float) -> float:
-    """How long the curve stays within `noise` of its top, halved: what its instant is worth."""
+    """What the instant of a top is worth: as long as the curve stays within `noise` of it, spread
+    evenly."""
     near = values >= values[top] - noise
     first = last = top
     while first > 0 and near[first - 1]:
         first -= 1
     while last < len(near) - 1 and near[last + 1]:
         last += 1
-    return float(t_s[last] - t_s[first]) / 4
+    return float((t_s[last] - t_s[first]) / np.sqrt(12))

@@ -27,6 +27,8 @@ SPLIT_STEP_M = 0.12
 FINISH_S = 0.2
 TOUCH_M = 0.01
 """Within so much of its closest the bar is taken to touch the thigh."""
+ONE_PLACE = 0.4
+"""Near the thigh over more of its length than this, the bar has no one place of contact."""
 
 
 @dataclass(frozen=True)
@@ -205,13 +207,18 @@ def contact_point(s: Scene) -> Reading | None:
     if not beside.any():
         return Reading(np.nan, np.nan, begin, "the bar does not pass beside the thigh")
     near = np.where(beside, off, np.inf)
-    first, looser = (
-        int(np.flatnonzero(near <= near.min() + touch)[0]) for touch in (TOUCH_M, 2 * TOUCH_M)
-    )
+    first = int(np.flatnonzero(near <= near.min() + TOUCH_M)[0])
     frame = int(span[first])
-    points = np.hypot(s.body.sigma_at("knee")[frame], s.body.sigma_at("hip")[frame]) / long[first]
-    # The bar glides along the thigh: how near counts as contact moves the place.
-    sigma = float(np.hypot(points, along[first] - along[looser]))
+    points = float(np.hypot(s.body.sigma_at("knee")[frame], s.body.sigma_at("hip")[frame]))
+    might = along[near <= near.min() + max(TOUCH_M, points / 2)]
+    if np.ptp(might) > ONE_PLACE:
+        return Reading(
+            np.nan,
+            np.nan,
+            frame,
+            "the bar is as near to the thigh over a long way: no one place of contact can be told",
+        )
+    sigma = float(np.hypot(points / long[first], np.ptp(might) / np.sqrt(12)))
     return Reading(float(along[first]), sigma, frame)
 
 
@@ -238,7 +245,7 @@ def heel_lead(s: Scene) -> Reading | None:
     frame = begin + int(up[0])
     lead = float(s.bar.t_s[s.frames["power_position"]] - s.bar.t_s[frame])
     pace = max(float(np.gradient(y, s.bar.t_s)[frame]), 0.15)
-    sigma = float(s.body.sigma_at("heel")[frame]) / pace
+    sigma = 1.5 * float(s.body.sigma_at("heel")[frame]) / pace
     return Reading(lead, sigma, frame)
 
 
@@ -250,7 +257,7 @@ def ankle_gain(s: Scene) -> Reading | None:
     angle = s.body.angle_deg("ankle")
     begin = s.frames["power_position"]
     return Reading(
-        float(angle[frame] - angle[begin]), 2 * _pair_sigma(s, "ankle", begin, frame), frame
+        float(angle[frame] - angle[begin]), 3 * _pair_sigma(s, "ankle", begin, frame), frame
     )
 
 

@@ -17,6 +17,7 @@ __all__ = [
     "EVENT_NAMES",
     "SMALLEST_RISE_M",
     "Event",
+    "blunt_events",
     "event_name",
     "find_events",
     "first_event",
@@ -59,6 +60,7 @@ PLATEAU_S, LEVEL_M = 0.08, 0.0015
 REBOUND_S = 0.4
 FASTEST_LOWERING_MPS = -1.5
 """A rise within 0.4 s of a faster fall than this is a rebound, not a lift."""
+BLUNT_LOWEST_S, BLUNT_STAND_S = 0.01, 0.03
 BLUNT_S = 0.045
 """Uncertainty of the pull's parting where velocity hardly falls between its two halves."""
 
@@ -130,13 +132,21 @@ def find_events(motion: BarMotion, derivative: Derivative) -> dict[str, Event]:
                 frames["stand"] = stand
     sharp = motion.frame_s / np.sqrt(12)
     blunt = motion.frame_s if clear else max(motion.frame_s, BLUNT_S)
-    sigmas = {"first_pull_end": blunt, "power_position": blunt}
+    sigmas = {"first_pull_end": blunt, "power_position": blunt} | blunt_events(motion)
     return {
         name: Event(
             name, int(frames[name]), float(motion.t_s[frames[name]]), sigmas.get(name, sharp)
         )
         for name in EVENT_NAMES
         if name in frames
+    }
+
+
+def blunt_events(motion: BarMotion) -> dict[str, float]:
+    """Uncertainties (s) of the instants at which the bar comes to rest: it does so gradually."""
+    return {
+        "lowest": float(np.hypot(motion.frame_s, BLUNT_LOWEST_S)),
+        "stand": float(np.hypot(motion.frame_s, BLUNT_STAND_S)),
     }
 
 
@@ -259,8 +269,9 @@ def stand_after(motion: BarMotion, lowest: int) -> int | None:
     for frame in np.flatnonzero(near):
         if near[frame : frame + rest].all() and frame + rest <= len(near):
             after = y[frame : frame + max(round(RESTING_S / motion.frame_s), rest)]
-            there = np.flatnonzero(after >= np.nanmax(after) - STANDING_M)
-            return lowest + int(frame + there[0])
+            low = np.nanmax(after) - STANDING_M
+            below = np.flatnonzero(~(y[: frame + int(np.nanargmax(after)) + 1] >= low))
+            return lowest + (int(below[-1]) + 1 if len(below) else 0)
     return None
 
 

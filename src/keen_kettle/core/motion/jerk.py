@@ -8,7 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.motion.bar import BarMotion
-from keen_kettle.core.motion.events import Event, first_so_low, lifting_crests, stand_after
+from keen_kettle.core.motion.events import (
+    Event,
+    blunt_events,
+    first_so_low,
+    lifting_crests,
+    stand_after,
+)
 from keen_kettle.core.motion.measures import Measure
 
 __all__ = ["JERK_UNITS", "drive_crests", "find_jerk_events", "jerk_measures"]
@@ -83,7 +89,7 @@ def find_jerk_events(motion: BarMotion) -> dict[str, Event]:
     if stand is not None:
         frames["stand"] = stand
     sharp = motion.frame_s / np.sqrt(12)
-    sigmas = {"dip_start": 2 * motion.frame_s, "stand": 3 * motion.frame_s}
+    sigmas = {"dip_start": 2 * motion.frame_s, "dip_bottom": motion.frame_s} | blunt_events(motion)
     return {
         name: Event(name, frame, float(motion.t_s[frame]), sigmas.get(name, sharp))
         for name, frame in frames.items()
