@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from bench.body_films import BODY_KINDS
 from bench.films import BenchFilm, render
-from keen_kettle.core.analysis import Assessment, ClipSettings, ReaderPictures, assess
+from keen_kettle.core.analysis import AheadPictures, Assessment, ClipSettings, assess
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.content import load_content
 from keen_kettle.core.motion import BODY_UNITS, HandEvent
@@ -89,14 +89,13 @@ def _one(number: int) -> BodyReport:
 def _track(film: BenchFilm) -> BarTrack:
     x, y = film.bar_px[0]
     mark = PlateMark(0, float(x) + 1, float(y) - 1, 1.02 * float(film.truth["plate_radius_px"]))
-    with ClipReader(read_index(film.path)) as reader:
-        return track_bar(ReaderPictures(reader), [mark])
+    with ClipReader(read_index(film.path)) as reader, AheadPictures(reader) as pictures:
+        return track_bar(pictures, [mark])
 
 
 def _look(film: BenchFilm, threads: int) -> tuple[BarTrack, Sightings, float]:
     track = _track(film)
-    with ClipReader(read_index(film.path)) as reader:
-        pictures = ReaderPictures(reader)
+    with ClipReader(read_index(film.path)) as reader, AheadPictures(reader) as pictures:
         net = PoseNet(threads)
         begin = time.perf_counter()
         sightings = find_body(pictures, net, np.column_stack([track.x_px, track.y_px]))

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bench.films import KINDS, BenchFilm, render
-from keen_kettle.core.analysis import ClipSettings, ReaderPictures, assess
+from keen_kettle.core.analysis import AheadPictures, ClipSettings, ReaderPictures, assess
 from keen_kettle.core.clip import ClipReader, read_index, write_clip
 from keen_kettle.core.content import load_content
 from keen_kettle.core.lifts import Derivative
@@ -168,9 +168,9 @@ def track_from(path: Path, x: float, y: float, radius: float) -> str:
 
 def _track(film: BenchFilm) -> BarTrack:
     x, y = film.truth["bar_px"][0]
-    with ClipReader(read_index(film.path)) as reader:
+    with ClipReader(read_index(film.path)) as reader, AheadPictures(reader) as pictures:
         mark = PlateMark(0, x, y, film.truth["plate_radius_px"])
-        return track_bar(ReaderPictures(reader), [mark])
+        return track_bar(pictures, [mark])
 
 
 def _timed(work: Callable[[], R]) -> tuple[R, float]:

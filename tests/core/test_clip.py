@@ -3,10 +3,12 @@
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from numpy.typing import NDArray
 
+from keen_kettle.core.analysis import AheadPictures, ReaderPictures
 from keen_kettle.core.clip import ClipReader, content_hash, read_index, set_rotation, write_clip
 from keen_kettle.core.errors import ClipNotFound, ClipUnreadable
 
@@ -90,6 +92,36 @@ class TestExactFrames(ClipCase):
         self.assertEqual(
             [index.frame_at(t) for t in (-1, 0, 0.0333, 0.034, 0.5, 9)], [0, 0, 0, 1, 15, 29]
         )
+
+
+class TestAhead(ClipCase):
+    def test_pictures_made_ready_ahead_are_those_that_are_asked_for(self) -> None:
+        path = self.film("ahead.mp4", np.arange(60) / 30, key_interval=15, b_frames=2)
+        onward, back = list(range(20)), list(range(50, 20, -3))
+        with ClipReader(read_index(path)) as reader, AheadPictures(reader) as pictures:
+            self.assertEqual(len(pictures.t_s), 60)
+            for number in (*onward, *back, 59, 0, 0, 7, 58, 59):
+                self.assertEqual(number_in(pictures.bgr(number)[..., 1]), number)
+
+    def test_a_damaged_picture_is_told_when_it_is_asked_for_and_not_before(self) -> None:
+        path = self.film("hurt.mp4", np.arange(30) / 30)
+        whole = ReaderPictures.bgr
+
+        def hurt(one: ReaderPictures, number: int) -> NDArray[np.uint8]:
+            if number == 3:
+                raise ClipUnreadable("damaged")
+            return whole(one, number)
+
+        with (
+            mock.patch.object(ReaderPictures, "bgr", hurt),
+            ClipReader(read_index(path)) as reader,
+            AheadPictures(reader) as pictures,
+        ):
+            for number in (0, 1, 2):
+                pictures.bgr(number)
+            with self.assertRaises(ClipUnreadable):
+                pictures.bgr(3)
+            self.assertEqual(number_in(pictures.bgr(4)[..., 1]), 4)
 
 
 class TestCache(ClipCase):

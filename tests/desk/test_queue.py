@@ -148,14 +148,14 @@ class TestQueue(QueueCase):
         self.keep()
         for name in ("a", "b", "c"):
             copy_as(film("struck").path, self.films / f"{name} clean.mp4")
-        with self.looking(pause_s=0.3):
+        with self.looking(pause_s=1.0):
             window = self.open()
             window.desk.go_to("Film")
             self.add_folder(window)
             self.until(lambda: window.queue.running is not None)
             self.press(window, "Ctrl+P")
             self.assertIn("Resting: 3 clips", window.film.bar.words.text())
-            self.settle(0.8)
+            self.settle(1.4)
             self.assertEqual(len(window.queue.due), 3)
             self.click(window.film.bar, "Go on")
             self.until(lambda: len(window.queue.due) == 2, 20)

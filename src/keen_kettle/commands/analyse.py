@@ -8,9 +8,9 @@ from pathlib import Path
 
 from keen_kettle import __version__
 from keen_kettle.core.analysis import (
+    AheadPictures,
     Assessment,
     ClipSettings,
-    ReaderPictures,
     Study,
     assess,
     document,
@@ -177,9 +177,9 @@ def _look_through(index: ClipIndex, mark: PlateMark | None, no_body: bool) -> St
         No mark is given, and no plate is found.
     """
     net = None if no_body else PoseNet
-    with ClipReader(index) as reader:
+    with ClipReader(index) as reader, AheadPictures(reader) as pictures:
         try:
-            return study(ReaderPictures(reader), net, () if mark is None else (mark,))
+            return study(pictures, net, () if mark is None else (mark,))
         except MarkError as error:
             raise MarkError(
                 "No plate was found that moves in this clip. Say where it is with --plate X,Y,R "

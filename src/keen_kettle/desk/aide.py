@@ -18,7 +18,7 @@ from typing import Any, Protocol
 
 import numpy as np
 
-from keen_kettle.core.analysis import ClipSettings, ReaderPictures, Study, lift_shown, study
+from keen_kettle.core.analysis import AheadPictures, ClipSettings, Study, lift_shown, study
 from keen_kettle.core.clip import ClipIndex, ClipReader
 from keen_kettle.core.content import Content, load_content
 from keen_kettle.core.errors import KettleError
@@ -70,10 +70,8 @@ class LookForBody:
         self.index, self.bar_px, self.seeds = index, bar_px, seeds
 
     def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> Sightings:
-        with ClipReader(self.index) as reader:
-            return find_body(
-                ReaderPictures(reader), tools.net(), self.bar_px, self.seeds, tell, stopped
-            )
+        with ClipReader(self.index) as reader, AheadPictures(reader) as pictures:
+            return find_body(pictures, tools.net(), self.bar_px, self.seeds, tell, stopped)
 
 
 class LookThrough:
@@ -83,11 +81,9 @@ class LookThrough:
         self.index, self.settings = index, settings
 
     def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> tuple[Study, ClipSettings]:
-        with ClipReader(self.index) as reader:
+        with ClipReader(self.index) as reader, AheadPictures(reader) as pictures:
             net = tools.net if not why_no_model() else None
-            found = study(
-                ReaderPictures(reader), net, self.settings.marks, self.settings.hand, tell, stopped
-            )
+            found = study(pictures, net, self.settings.marks, self.settings.hand, tell, stopped)
         told = replace(self.settings, centre_px=self.index.centre_px)
         return found, lift_shown(found, told, tools.content())
 

@@ -235,7 +235,7 @@ class BodyModel(QObject):
             now = self._review.clip
             news = body is not None or review.body is not None
             if news and now is not None and now.id == task.clip_id:
-                review.take_body(body)
+                review.take_body(body, dragged=task.hand is not clip.body)
             self.changed.emit()
             self.solve()
 

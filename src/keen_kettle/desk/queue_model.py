@@ -322,12 +322,13 @@ class QueueModel(QObject):
             return
         if self.desk.station != "Review":
             return
-        try:
-            self.desk.shelf.change_clip(replace(self.desk.shelf.clip(clip.id), waits=""))
-        except StoreError as error:
-            self.desk.trouble.emit(str(error))
-            return
-        self.desk.reload()
+        shelf, number = self.desk.shelf, clip.id
+        # Away from the window: a commit waits for the disk.
+        self.desk.jobs.start(
+            lambda _job: shelf.end_waiting(number),
+            lambda _done: self.desk.reload(),
+            self.desk.trouble.emit,
+        )
 
 
 def _filmed_name(movement: str) -> str:

@@ -7,14 +7,15 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from keen_kettle.core.analysis import Assessment, ClipSettings, ReaderPictures, assess
+from keen_kettle.core.analysis import AheadPictures, Assessment, ClipSettings, assess
 from keen_kettle.core.clip import ClipIndex, ClipReader
 from keen_kettle.core.errors import KettleError
 from keen_kettle.core.motion import HandEvent, first_event
 from keen_kettle.core.track import BarTrack, PlateMark, Rim, State, TrackMemory, rim_of, track_bar
 from keen_kettle.core.track.body import BodyTrack
-from keen_kettle.desk.clip_settings import settings_of
+from keen_kettle.desk.clip_settings import judged_by, settings_of, track_origin
 from keen_kettle.desk.desk_model import DeskModel
+from keen_kettle.desk.kept_answers import KeptAnswers
 from keen_kettle.desk.workers import FrameService, Job
 from keen_kettle.store import Athlete, Clip, StoreError
 
@@ -61,6 +62,8 @@ class ReviewModel(QObject):
         self.moved_events: tuple[HandEvent, ...] | None = None
         self._memory = TrackMemory()
         self._known: dict[tuple[object, ...], BarTrack] = {}
+        self._kept = KeptAnswers()
+        self._dragged = False
         self._again = False
         self._tracking: Job | None = None
         self._answer_ticket = 0
@@ -114,18 +117,24 @@ class ReviewModel(QObject):
         clip = self.clip
         assert clip is not None
         try:
-            self.track = self._known.get(_origin(clip)) or self.desk.shelf.track(clip)
+            self.track = self._known.get(track_origin(clip)) or self.desk.shelf.track(clip)
             found = [self.desk.shelf.track(clip, one) for one in clip.aside]
             self.aside = [track for track in found if track is not None]
         except StoreError as error:
             self.desk.trouble.emit(str(error))
             self.track = None
         if self.track is not None:
-            self._known[_origin(clip)] = self.track
+            self._known[track_origin(clip)] = self.track
         self.rim = self.track.rim if self.track is not None else None
-        self.answer = None
+        kept = self._kept.find(clip, self.athlete)
+        self.answer = kept.answer if kept is not None else None
+        if kept is not None:
+            self.body = kept.body
         self.tracking_changed.emit()
-        self.reckon()
+        if self.answer is not None:
+            self._tell_answer(self.answer)
+        else:
+            self.reckon()
 
     def _on_records(self) -> None:
         """Take over what changed in the record of the open clip (also by undo)."""
@@ -135,9 +144,9 @@ class ReviewModel(QObject):
         if kept is None:
             return
         before, self.clip = self.clip, kept
-        if _origin(kept) != _origin(before):
+        if track_origin(kept) != track_origin(before):
             self._on_hand_work(before)
-        elif _judged_by(kept) != _judged_by(before):
+        elif judged_by(kept) != judged_by(before):
             self.reckon()
         self.clip_changed.emit()
 
@@ -317,9 +326,9 @@ class ReviewModel(QObject):
         moved = self.moved_events
         return settings if moved is None else replace(settings, events=moved)
 
-    def take_body(self, body: BodyTrack | None) -> None:
-        """The lifter's landmarks as they are now solved."""
-        self.body = body
+    def take_body(self, body: BodyTrack | None, dragged: bool = False) -> None:
+        """The lifter's landmarks as they are now solved; `dragged` while the hand moves one."""
+        self.body, self._dragged = body, dragged
         self.reckon()
 
     @property
@@ -371,9 +380,9 @@ class ReviewModel(QObject):
 
         def work(job: Job) -> tuple[BarTrack, str]:
             """The track, kept while still away from the window, and why it could not be kept."""
-            with ClipReader(index) as reader:
+            with ClipReader(index) as reader, AheadPictures(reader) as pictures:
                 track = track_bar(
-                    ReaderPictures(reader),
+                    pictures,
                     clip.marks,
                     job.tell,
                     job.stopped,
@@ -415,11 +424,11 @@ class ReviewModel(QObject):
         first = not self._known
         self._end_tracking("")
         if self.clip is not None and self.clip.id == clip.id:
-            self._known[_origin(clip)] = track
+            self._known[track_origin(clip)] = track
         if (
             self.clip is not None
             and self.clip.id == clip.id
-            and _origin(self.clip) == _origin(clip)
+            and track_origin(self.clip) == track_origin(clip)
         ):
             self.track, self.rim = track, track.rim
             self.tracking_changed.emit()
@@ -457,24 +466,26 @@ class ReviewModel(QObject):
                 self.answer = None
             self.answer_changed.emit()
             return
-        ticket, track, settings, content = (
-            self._answer_ticket,
-            self.track,
-            self.settings(),
-            self.desk.content,
-        )
+        ticket, track, clip, athlete = self._answer_ticket, self.track, self.clip, self.athlete
+        settings, content = self.settings(), self.desk.content
         body = self.body if self.body is not None and len(self.body) == len(track) else None
 
         def keep(answer: Assessment) -> None:
             if ticket == self._answer_ticket:
                 self.answer = answer
-                self.answer_changed.emit()
-                if self._go_to_finding:
-                    self._show_finding(answer)
+                dragging = self._dragged or self.moved_events is not None
+                if clip == self.clip and settings.rep == 0 and not dragging:
+                    self._kept.keep(clip, athlete, body, answer)
+                self._tell_answer(answer)
 
         self.desk.jobs.start(
             lambda _job: assess(track, settings, content, body), keep, self.desk.trouble.emit
         )
+
+    def _tell_answer(self, answer: Assessment) -> None:
+        self.answer_changed.emit()
+        if self._go_to_finding:
+            self._show_finding(answer)
 
     def _show_finding(self, answer: Assessment) -> None:
         """Go to the chief finding, or where the lift begins; the coach's own stepping goes before."""
@@ -484,13 +495,3 @@ class ReviewModel(QObject):
             self.show_frame(answer.diagnosis.chief.evidence[0].frame)
         elif begin is not None:
             self.show_frame(begin.frame)
-
-
-def _judged_by(clip: Clip) -> Clip:
-    """The clip without what its answer does not hang on."""
-    return replace(clip, drawings=(), waits="", background="", trouble="", guess={})
-
-
-def _origin(clip: Clip) -> tuple[object, ...]:
-    """What a clip's path hangs on."""
-    return clip.thing, clip.marks, clip.hand

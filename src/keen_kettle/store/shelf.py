@@ -127,6 +127,11 @@ class Shelf:
         with self._transaction() as work:
             work.execute(update(clips).where(clips.c.id == clip.id).values(clip_row(clip)))
 
+    def end_waiting(self, number: int) -> None:
+        """A clip waits no more; nothing else of its record is touched."""
+        with self._transaction() as work:
+            work.execute(update(clips).where(clips.c.id == number).values(waits=""))
+
     def change_clips(self, many: Sequence[Clip]) -> None:
         """Change several clips, all or none."""
         with self._transaction() as work:

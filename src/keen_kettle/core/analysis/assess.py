@@ -3,9 +3,8 @@
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
-from keen_kettle.core.clip import ClipIndex, ClipReader
+from keen_kettle.core.clip import ClipIndex
 from keen_kettle.core.content import Content
 from keen_kettle.core.faults import Diagnosis, Finding, Praise, find_cause, judge, praise
 from keen_kettle.core.lifts import Derivative
@@ -46,7 +45,7 @@ from keen_kettle.core.track import (
 )
 from keen_kettle.core.track.body import BodyHand, BodyTrack, PointState
 
-__all__ = ["Assessment", "ClipSettings", "ReaderPictures", "assess", "rep_measures"]
+__all__ = ["Assessment", "ClipSettings", "assess", "rep_measures"]
 
 
 UNKNOWN_SCALE = "this clip has no scale"
@@ -113,20 +112,6 @@ class Assessment:
             return whole
         spans = (slice(one.first, one.last + 1) for one in self.reps)
         return next((span for span in spans if span.start <= frame < span.stop), whole)
-
-
-class ReaderPictures:
-    """A clip reader as the tracker wants it."""
-
-    def __init__(self, reader: ClipReader) -> None:
-        self._reader = reader
-
-    @property
-    def t_s(self) -> NDArray[np.float64]:
-        return self._reader.index.t_s
-
-    def bgr(self, number: int) -> NDArray[np.uint8]:
-        return self._reader.frame(number).bgr()
 
 
 def assess(

@@ -376,7 +376,7 @@ def _sample(
         cv2.INTER_LINEAR,
         borderMode=cv2.BORDER_REPLICATE,
     )
-    return np.asarray(colours, np.float64), np.asarray(seen, bool)
+    return np.asarray(colours, np.float32), np.asarray(seen, bool)
 
 
 def _edges(
@@ -395,18 +395,11 @@ def _edges(
     wide = max(1, round(1.6 / step_px))
     kernel = np.concatenate([-np.ones(wide), [0.0], np.ones(wide)]) / wide
     smooth = cv2.GaussianBlur(lines, (3, 3), 0.7)
-    edge = np.stack(
-        [
-            cv2.filter2D(
-                smooth[..., c], cv2.CV_64F, kernel[None, :], borderType=cv2.BORDER_REPLICATE
-            )
-            for c in range(3)
-        ],
-        axis=-1,
-    )
-    strength = np.sqrt((edge**2).sum(axis=-1))
+    edge = cv2.filter2D(smooth, cv2.CV_32F, kernel[None, :], borderType=cv2.BORDER_REPLICATE)
+    strength = np.sqrt(np.einsum("ijk,ijk->ij", edge, edge))
     if colour is not None:
-        inner = np.roll(smooth, wide + 1, axis=1)
+        inner = np.empty_like(smooth)
+        inner[:, wide + 1 :] = smooth[:, : -(wide + 1)]
         inner[:, : wide + 1] = smooth[:, :1]
         apart = np.abs(inner - colour).max(axis=-1)
         strength = strength * np.exp(-0.5 * (apart / (2 * spread)) ** 2)

@@ -93,7 +93,9 @@ def lifter_box(index: ClipIndex, track: BarTrack | None, body: BodyTrack | None)
         top, foot = min(top, float(low) - 0.8 * r), max(foot, float(high) + 0.3 * r)
         rear, front = np.nanquantile(body.x_px, [0.01, 0.99])
         left, right = min(left, float(rear) - 0.5 * r), max(right, float(front) + 0.5 * r)
-    return max(left, 0.0), max(top, 0.0), min(right, index.width_px), min(foot, index.height_px)
+    left, top = max(left, 0.0), max(top, 0.0)
+    right, foot = min(right, float(index.width_px)), min(foot, float(index.height_px))
+    return (left, top, right, foot) if min(right - left, foot - top) >= 2 * r else None
 
 
 def _fit(widget: QSizeF, film: QSizeF) -> float:
