@@ -36,7 +36,7 @@ def settings_of(
 
 def judged_by(clip: Clip) -> Clip:
     """The clip without what its answer does not hang on."""
-    return replace(clip, drawings=(), waits="", background="", trouble="", guess={})
+    return replace(clip, drawings=(), waits="", background="", trouble="", guess={}, tracked=False)
 
 
 def track_origin(clip: Clip) -> tuple[object, ...]:

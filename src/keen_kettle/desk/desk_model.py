@@ -13,7 +13,7 @@ from keen_kettle.core.content import Content
 from keen_kettle.core.plan import PlateSet
 from keen_kettle.desk.aide import Aide
 from keen_kettle.desk.reading import film_facts
-from keen_kettle.desk.workers import Job, Jobs
+from keen_kettle.desk.workers import GIVE_WAY, Job, Jobs
 from keen_kettle.store import (
     Athlete,
     Clip,
@@ -51,6 +51,7 @@ class DeskModel(QObject):
     """The records of the chosen who, and the place in the loop."""
 
     records_changed = pyqtSignal()
+    clips_changed = pyqtSignal()
     who_changed = pyqtSignal()
     station_changed = pyqtSignal(str)
     page_wanted = pyqtSignal(str)
@@ -72,7 +73,7 @@ class DeskModel(QObject):
         self.today = today
         self.undo_stack = QUndoStack(self)
         self.jobs = Jobs(self)
-        self.aide = Aide()
+        self.aide = Aide(GIVE_WAY)
         self.station = "Film"
         self.who: int | None = None
         self.group: int | None = None
@@ -81,12 +82,14 @@ class DeskModel(QObject):
         self.clips: list[Clip] = []
         self.correctives: list[Prescribed] = []
         self.plates = PlateSet()
+        self._reads = 0
         self.reload()
 
     # Reading
 
     def reload(self) -> None:
         """Read all records again and tell everyone."""
+        self._reads += 1
         try:
             self.athletes = self.shelf.athletes()
             self.groups = self.shelf.teaching.groups()
@@ -96,6 +99,19 @@ class DeskModel(QObject):
         except StoreError as error:
             self.trouble.emit(str(error))
         self.records_changed.emit()
+        self.clips_changed.emit()
+
+    def reload_clips(self) -> None:
+        """Read the clips again, away from the window, after something in the background has
+        changed one; a reading of everything that comes meanwhile is newer and stays."""
+        reads = self._reads
+
+        def keep(clips: list[Clip]) -> None:
+            if reads == self._reads:
+                self.clips = clips
+                self.clips_changed.emit()
+
+        self.jobs.start(lambda _job: self.shelf.clips(), keep, self.trouble.emit)
 
     def athlete(self, number: int | None) -> Athlete | None:
         return next((one for one in self.athletes if one.id == number), None)

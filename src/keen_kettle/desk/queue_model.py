@@ -68,7 +68,7 @@ class QueueModel(QObject):
         self._job: Job | None = None
         self._reader: Job | None = None
         self._soon = Soon(self._go_on, self)
-        self.desk.records_changed.connect(self._soon.ask)
+        self.desk.clips_changed.connect(self._soon.ask)
         for signal in (review.answer_changed, review.clip_changed):
             signal.connect(self._on_answer)
         self.desk.station_changed.connect(lambda _name: self._on_answer())
@@ -326,7 +326,7 @@ class QueueModel(QObject):
         # Away from the window: a commit waits for the disk.
         self.desk.jobs.start(
             lambda _job: shelf.end_waiting(number),
-            lambda _done: self.desk.reload(),
+            lambda _done: self.desk.reload_clips(),
             self.desk.trouble.emit,
         )
 

@@ -78,7 +78,7 @@ class ReviewModel(QObject):
         self._ticker.setInterval(8)
         self._ticker.timeout.connect(self._tick)
         desk.clip_wanted.connect(self.open)
-        desk.records_changed.connect(self._on_records)
+        desk.clips_changed.connect(self._on_records)
 
     def close(self) -> None:
         self.stop_tracking()
@@ -434,7 +434,7 @@ class ReviewModel(QObject):
             self.tracking_changed.emit()
             self._go_to_finding = first
             self.reckon()
-        self.desk.reload()
+        self.desk.reload_clips()
 
     def _on_tracking_failed(self, reason: str) -> None:
         self._end_tracking("")
@@ -474,7 +474,8 @@ class ReviewModel(QObject):
             if ticket == self._answer_ticket:
                 self.answer = answer
                 dragging = self._dragged or self.moved_events is not None
-                if clip == self.clip and settings.rep == 0 and not dragging:
+                same = self.clip is not None and judged_by(clip) == judged_by(self.clip)
+                if same and settings.rep == 0 and not dragging:
                     self._kept.keep(clip, athlete, body, answer)
                 self._tell_answer(answer)
 

@@ -210,8 +210,10 @@ class Window(QMainWindow):
     def _follow(self) -> None:
         desk, review = self.desk, self.review
         desk.station_changed.connect(self._on_station)
-        desk.records_changed.connect(self._on_records)
-        desk.who_changed.connect(self._on_records)
+        desk.records_changed.connect(self._fill_who)
+        desk.clips_changed.connect(self._show_state)
+        desk.who_changed.connect(self._fill_who)
+        desk.who_changed.connect(self._show_state)
         desk.said.connect(self._say)
         desk.trouble.connect(lambda words: self.notice.say(words))
         desk.clip_missing.connect(self.files.ask_for_film)
@@ -268,7 +270,7 @@ class Window(QMainWindow):
         else:
             self.desk.choose_who(chosen)
 
-    def _on_records(self) -> None:
+    def _fill_who(self) -> None:
         self.who.clear()
         self.who.addItem("Everyone", None)
         for group in self.desk.groups:
@@ -282,7 +284,6 @@ class Window(QMainWindow):
         else:
             place = self.who.findData(chosen)
         self.who.setCurrentIndex(max(place, 0))
-        self._show_state()
 
     def _show_state(self) -> None:
         clips = self.desk.clips_of_who()

@@ -1,5 +1,8 @@
 """Long work runs here, away from the window: frames for showing, and jobs with progress and cancel."""
 
+import contextlib
+import os
+import threading
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -11,7 +14,10 @@ from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.errors import Cancelled, KettleError
 from keen_kettle.store import StoreError
 
-__all__ = ["FrameService", "Job", "Jobs"]
+__all__ = ["GIVE_WAY", "FrameService", "Job", "Jobs"]
+
+GIVE_WAY = 5
+"""How much long work gives way to the window (niceness)."""
 
 
 class Job(QThread):
@@ -32,6 +38,7 @@ class Job(QThread):
         self._told = -1.0
 
     def run(self) -> None:
+        _give_way()
         try:
             result = self._work(self)
         except Cancelled:
@@ -53,6 +60,13 @@ class Job(QThread):
 
     def stop(self) -> None:
         self._stop = True
+
+
+def _give_way() -> None:
+    """On Linux each thread has a niceness of its own: the window's thread goes before this one and
+    those that it begins (decoders)."""
+    with contextlib.suppress(OSError):
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), GIVE_WAY)
 
 
 class Jobs(QObject):

@@ -92,7 +92,7 @@ class FilmStation(QWidget):
         self.model.dataChanged.connect(lambda *_: self._show_next())
         self.shown.layoutChanged.connect(self._show_next)
         desk.who_changed.connect(self._on_reset)
-        desk.records_changed.connect(self._show_counts)
+        desk.clips_changed.connect(self._show_counts)
         self._on_reset()
 
     def _list_page(self) -> QWidget:

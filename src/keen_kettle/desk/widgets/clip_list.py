@@ -55,7 +55,7 @@ class ClipList(QAbstractListModel):
         self._desk = desk
         self._clips: list[Clip] = []
         self._pictures: dict[int, QPixmap] = {}
-        desk.records_changed.connect(self.reload)
+        desk.clips_changed.connect(self.reload)
         desk.who_changed.connect(self.reload)
         queue.changed.connect(self._show_progress)
         self.reload()

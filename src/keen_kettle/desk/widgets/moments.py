@@ -2,7 +2,7 @@
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QToolTip, QWidget
 
@@ -17,6 +17,8 @@ from keen_kettle.desk.workers import Job
 __all__ = ["Moments"]
 
 SHOWN_PX = 150
+AFTER_MS = 120
+"""Decoding begins when the answer has been painted: both want the machine."""
 WIDE = 1.35
 """How wide a picture is for its height."""
 
@@ -33,6 +35,9 @@ class Moments(QWidget):
         self._wanted: list[tuple[int, Cut]] = []
         self._cuts: dict[int, Cut] = {}
         self._loading = False
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self._load)
         self.setMouseTracking(True)
         self.setAccessibleName("Key positions")
         self.setToolTip("Key positions: press one to go there (Alt and its number)")
@@ -103,7 +108,7 @@ class Moments(QWidget):
         cuts = {event.frame: self._cut(event.frame) for event in self.moments}
         self._cuts = {frame: cut for frame, cut in cuts.items() if cut is not None}
         self._wanted = list(self._cuts.items())
-        self._load()
+        self._soon.start(AFTER_MS)
         self.update()
 
     def _cut(self, frame: int) -> Cut | None:

@@ -29,7 +29,7 @@ class QueueBar(QWidget):
         line.setStretch(1, 1)
         self.setLayout(line)
         model.changed.connect(self._show)
-        model.desk.records_changed.connect(self._show)
+        model.desk.clips_changed.connect(self._show)
         self._show()
 
     def _show(self) -> None:

@@ -6,6 +6,7 @@ its scene objects brought the process down when windows were opened and closed a
 """
 
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +15,6 @@ from PyQt6.QtGui import (
     QBrush,
     QMouseEvent,
     QPainter,
-    QPainterPath,
     QPaintEvent,
     QPen,
     QPixmap,
@@ -35,6 +35,7 @@ from keen_kettle.desk.theme import colour, font
 __all__ = ["Axes", "Rhythm"]
 
 Array = NDArray[np.float64]
+F = TypeVar("F", float, Array)
 
 LEFT, RIGHT, TOP, BOTTOM = 40, 44, 26, 24
 FLAG_PX = 6
@@ -67,15 +68,15 @@ class Axes:
     top_mps: float
     cm_per_mps: float
 
-    def x(self, t_s: float) -> float:
+    def x(self, t_s: F) -> F:
         share = (t_s - self.begin_s) / (self.end_s - self.begin_s)
         return self.box.left() + share * self.box.width()
 
-    def y(self, v_mps: float) -> float:
+    def y(self, v_mps: F) -> F:
         share = (self.top_mps - v_mps) / (self.top_mps - self.low_mps)
         return self.box.top() + share * self.box.height()
 
-    def y_height(self, cm: float) -> float:
+    def y_height(self, cm: F) -> F:
         """Heights share velocity's zero line."""
         return self.y(cm / self.cm_per_mps)
 
@@ -412,31 +413,21 @@ class Rhythm(QWidget):
         ]
 
     def _paint_curves(self, painter: QPainter, axes: Axes, answer: Assessment) -> None:
-        motion = answer.motion
-        t, v, s = motion.t_s, motion.vy_mps, motion.vy_sigma_mps
-        known = np.isfinite(v)
-        for span in _runs(known):
-            up = [QPointF(axes.x(t[k]), axes.y(v[k] + s[k])) for k in span]
-            down = [QPointF(axes.x(t[k]), axes.y(v[k] - s[k])) for k in reversed(span)]
+        motion, heights = answer.motion, self._heights_cm(answer)
+        for span in _runs(np.isfinite(motion.vy_mps)):
+            x, v, s = axes.x(motion.t_s[span]), motion.vy_mps[span], motion.vy_sigma_mps[span]
+            up, down = _spots(x, axes.y(v + s)), _spots(x, axes.y(v - s))
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour("chalk", 0.4))
-            painter.drawPolygon(QPolygonF(up + down))
-            ground = [
-                QPointF(axes.x(t[span[-1]]), axes.y(0)),
-                QPointF(axes.x(t[span[0]]), axes.y(0)),
-            ]
+            painter.drawPolygon(QPolygonF(up + down[::-1]))
+            ground = [QPointF(x[-1], axes.y(0)), QPointF(x[0], axes.y(0))]
             painter.setBrush(colour("chalk", 0.14))
-            painter.drawPolygon(
-                QPolygonF([QPointF(axes.x(t[k]), axes.y(max(v[k], 0))) for k in span] + ground)
-            )
+            painter.drawPolygon(QPolygonF(_spots(x, axes.y(np.maximum(v, 0))) + ground))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(colour("chalk"), 2))
-            painter.drawPath(_path([QPointF(axes.x(t[k]), axes.y(v[k])) for k in span]))
+            painter.drawPolyline(QPolygonF(_spots(x, axes.y(v))))
             painter.setPen(QPen(colour("ink", 0.7), 1.5, Qt.PenStyle.DashLine))
-            heights = self._heights_cm(answer)
-            painter.drawPath(
-                _path([QPointF(axes.x(t[k]), axes.y_height(heights[k])) for k in span])
-            )
+            painter.drawPolyline(QPolygonF(_spots(x, axes.y_height(heights[span]))))
 
     def _paint_flags(self, painter: QPainter, axes: Axes, answer: Assessment) -> None:
         """A pole and a flag for each event: chalk from the bar, hollow from the body, brass by hand."""
@@ -472,17 +463,12 @@ def _ticks(low: float, high: float, step: float) -> list[float]:
     return [k * step for k in range(first, int(np.floor(high / step + 1e-9)) + 1)]
 
 
-def _runs(known: NDArray[np.bool_]) -> list[list[int]]:
+def _runs(known: NDArray[np.bool_]) -> list[slice]:
     """Unbroken runs of at least two known frames."""
-    numbers = np.flatnonzero(known)
-    if not len(numbers):
-        return []
-    parts = np.split(numbers, np.flatnonzero(np.diff(numbers) > 1) + 1)
-    return [[int(k) for k in part] for part in parts if len(part) > 1]
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], known.astype(int), [0]])))
+    pairs = zip(edges[::2], edges[1::2], strict=True)
+    return [slice(int(a), int(b)) for a, b in pairs if b - a > 1]
 
 
-def _path(points: list[QPointF]) -> QPainterPath:
-    path = QPainterPath(points[0])
-    for point in points[1:]:
-        path.lineTo(point)
-    return path
+def _spots(x: Array, y: Array) -> list[QPointF]:
+    return [QPointF(*spot) for spot in zip(x.tolist(), y.tolist(), strict=True)]
