@@ -83,7 +83,7 @@ def _turns_while_tracking(app: Any, window: Any) -> tuple[float, float]:
 def _again(app: Any, window: Any) -> float:
     """Seconds from choosing a clip that was measured before to its whole answer on the screen."""
     review, clip = window.review, window.review.clip
-    _until(app, lambda: review.answer.body is not None and not window.desk.jobs.busy)
+    _until(app, lambda: review.answer.body is not None)
     other = next(one for one in window.desk.clips if one.id != clip.id)
     window.desk.open_clip(other.id)
     _until(app, lambda: review.index is not None and review.clip.id == other.id)

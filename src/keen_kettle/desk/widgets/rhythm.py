@@ -10,7 +10,7 @@ from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QBrush,
     QMouseEvent,
@@ -39,6 +39,8 @@ F = TypeVar("F", float, Array)
 
 LEFT, RIGHT, TOP, BOTTOM = 40, 44, 26, 24
 FLAG_PX = 6
+APART_MS = 12
+"""Film and card are painted first; together they would be felt."""
 BANDS = (
     ("first pull", "lift_off", "first_pull_end"),
     ("transition", "first_pull_end", "power_position"),
@@ -102,6 +104,9 @@ class Rhythm(QWidget):
         self.setMouseTracking(True)
         self._whole = False
         self._picture: QPixmap | None = None
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self._lay_out_anew)
         self.setAccessibleName("Time line: upward velocity and height")
         self.setToolTip("Upward velocity (line) and height (dashes). Click or drag to go there.")
         model.answer_changed.connect(self.redraw)
@@ -119,7 +124,10 @@ class Rhythm(QWidget):
         self.redraw()
 
     def redraw(self) -> None:
-        """Lay the picture out anew."""
+        """Lay the picture out anew, in a turn of the event loop of its own."""
+        self._soon.start(APART_MS)
+
+    def _lay_out_anew(self) -> None:
         self._picture = None
         self.update()
 
