@@ -122,6 +122,14 @@ class Aide:
                     "Nothing is lost; try it again."
                 ) from error
 
+    def warm(self) -> None:
+        """Start the process before it is needed: starting one is felt in the window."""
+        if self._lock.acquire(blocking=False):
+            try:
+                self._start()
+            finally:
+                self._lock.release()
+
     def hold(self, on: bool) -> None:
         """Let the task rest, and go on."""
         self._held = on

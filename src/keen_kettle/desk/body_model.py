@@ -128,6 +128,11 @@ class BodyModel(QObject):
             self.sightings = self.draft = self.line = None
             self.seeding, self.chosen = False, ""
             self._looked = self._solved = None
+            if clip is not None and not clip.tracked and not self.why_not:
+                desk = self._review.desk
+                desk.jobs.start(
+                    lambda _job: desk.aide.warm(), lambda _done: None, lambda _why: None
+                )
             self.changed.emit()
         elif clip is not None and self._review.answer is not None:
             self._follow(clip)
