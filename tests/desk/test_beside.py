@@ -6,6 +6,7 @@ from datetime import date
 
 from keen_kettle.core.motion import Measure
 from keen_kettle.desk.beside_model import Pair, clip_words
+from keen_kettle.desk.window import Window
 from keen_kettle.store import Shelf, database_file
 from tests.desk.base import DeskCase
 from tests.films import film, tracked
@@ -41,12 +42,17 @@ class TestBeside(DeskCase):
             shelf.keep_track(clip, tracked(name))
         shelf.close()
 
-    def test_all_measures_of_two_clips_stand_side_by_side(self) -> None:
-        self.two()
+    def laid_beside(self) -> Window:
+        """The window with the first clip open and the other one beside it."""
         window = self.open()
         window.desk.open_clip(min(clip.id for clip in window.desk.clips))
         self.until(lambda: window.review.answer is not None, 30)
         self.press(window, "Ctrl+B")
+        return window
+
+    def test_all_measures_of_two_clips_stand_side_by_side(self) -> None:
+        self.two()
+        window = self.laid_beside()
         page = window.beside
         self.until(lambda: page.table.rowCount() > 0, 30)
         self.assertIn("09 Nov 2026, hang power clean", page.other.currentText())
@@ -66,10 +72,7 @@ class TestBeside(DeskCase):
 
     def test_both_clips_stand_in_the_same_position_to_one_scale_and_horizon(self) -> None:
         self.two()
-        window = self.open()
-        window.desk.open_clip(min(clip.id for clip in window.desk.clips))
-        self.until(lambda: window.review.answer is not None, 30)
-        self.press(window, "Ctrl+B")
+        window = self.laid_beside()
         page = window.beside
         view, model = page.pictures, page.model
         self.until(lambda: model.there is not None and view.ready, 60)
@@ -106,10 +109,7 @@ class TestBeside(DeskCase):
         other = max(shelf.clips(), key=lambda clip: clip.id)
         shelf.change_clip(replace(other, path=self.room / "gone.mp4"))
         shelf.close()
-        window = self.open()
-        window.desk.open_clip(min(clip.id for clip in window.desk.clips))
-        self.until(lambda: window.review.answer is not None, 30)
-        self.press(window, "Ctrl+B")
+        window = self.laid_beside()
         page = window.beside
         self.until(lambda: page.model.there is not None and page.pictures.ready, 60)
         here, there = page.pictures.panels()
