@@ -49,6 +49,26 @@ class TestAide(unittest.TestCase):
         self.assertNotEqual(first, os.getpid())
         self.assertEqual(self.aide.ask(Count(1), shares.append, never), first)
 
+    def test_a_process_that_was_warmed_does_the_first_task(self) -> None:
+        self.aide.warm()
+        process = self.aide._process
+        assert process is not None
+        self.aide.warm()
+        self.assertEqual(self.aide.ask(Count(1), lambda _share: None, never), process.pid)
+
+    def test_warming_never_waits_for_a_task(self) -> None:
+        over = threading.Event()
+        asking = threading.Thread(
+            target=lambda: self.aide.ask(Count(200, 0.05), lambda _share: over.wait(5), never)
+        )
+        asking.start()
+        while not self.aide._lock.locked():
+            time.sleep(0.005)
+        self.aide.warm()
+        self.assertTrue(asking.is_alive(), "it was not waited for")
+        over.set()
+        asking.join(30)
+
     def test_errors_come_back_in_words_and_the_process_goes_on(self) -> None:
         with self.assertRaisesRegex(MarkError, "off the picture"):
             self.aide.ask(Count(1, trouble="known"), print, never)

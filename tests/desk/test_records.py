@@ -1,6 +1,7 @@
 """Who, the lists, athletes, plates and the record, by clicks and typing."""
 
 import unittest
+from dataclasses import replace
 from datetime import date
 
 from PyQt6.QtCore import Qt
@@ -146,6 +147,24 @@ class TestLists(DeskCase):
         window.desk.choose_who(window.desk.athletes[0].id)
         self.assertEqual(len(testers), 3)
         self.assertEqual(window.record.model.rowCount(), 1)
+
+
+class TestReading(DeskCase):
+    def test_clips_read_away_from_the_window_never_overwrite_a_newer_reading(self) -> None:
+        self.keep(film("struck"))
+        window = self.open()
+        desk = window.desk
+        before = desk.clips[0]
+        desk.reload_clips()
+        desk.shelf.change_clip(replace(before, mass_kg=88.0))
+        desk.reload()
+        self.until(lambda: not desk.jobs.busy)
+        self.settle()
+        self.assertEqual(desk.clips[0].mass_kg, 88.0)
+        desk.shelf.end_waiting(before.id)
+        desk.reload_clips()
+        self.until(lambda: desk.clips[0].waits == "")
+        self.assertEqual(desk.clips[0].mass_kg, 88.0, "nothing else of the record was touched")
 
 
 class TestWindow(DeskCase):

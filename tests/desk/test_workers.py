@@ -1,5 +1,7 @@
 """Threads: results, errors, progress and cancelling come back; stale frames do not."""
 
+import os
+import threading
 import time
 import unittest
 from collections.abc import Callable
@@ -9,7 +11,7 @@ from PyQt6.QtGui import QImage
 
 from keen_kettle.core.clip import ClipIndex, write_clip
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
-from keen_kettle.desk.workers import FrameService, Job, Jobs
+from keen_kettle.desk.workers import GIVE_WAY, FrameService, Job, Jobs
 from tests.core.test_clip import numbered
 from tests.desk.base import DeskCase
 
@@ -41,6 +43,16 @@ class TestJobs(DeskCase):
         shares = [share for kind, share in self.got if kind == "progress"]
         self.assertEqual(shares, [0, 0.25, 0.5, 0.75, 1.0])
         self.until(lambda: not self.jobs.busy)
+
+    def test_long_work_gives_way_to_the_window(self) -> None:
+        def work(_job: Job) -> int:
+            return os.getpriority(os.PRIO_PROCESS, threading.get_native_id())
+
+        here = os.getpriority(os.PRIO_PROCESS, threading.get_native_id())
+        self.run_job(work)
+        self.until(lambda: self.got)
+        self.assertEqual(self.got[0], ("done", max(here, GIVE_WAY)))
+        self.assertEqual(os.getpriority(os.PRIO_PROCESS, threading.get_native_id()), here)
 
     def test_an_error_is_said_in_its_own_words(self) -> None:
         def work(_job: Job) -> None:

@@ -32,6 +32,8 @@ __all__ = ["DrawingModel", "Drawn"]
 NEEDED = {"line": 2, "angle": 3, "vertical": 1, "horizontal": 1, "between": 2, "note": 1}
 """How many spots finish a drawing; the pen ends where it is lifted."""
 PEN_STEP_PX = 2.0
+BAR_FIRST = 0.35
+"""Of what is within reach a landmark must be nearer than the bar by so much of the reach."""
 SAID = {
     "": "It is shown on its own frame only.",
     "follows": "It is shown on every frame, and follows what it is held to.",
@@ -282,7 +284,9 @@ class DrawingModel(QObject):
         for name in (BAR, *(LANDMARKS if self._body.shown else ())):
             place = place_spot(Spot(frame, x, y, name), frame, filmed)
             away = np.hypot(place[0] - x, place[1] - y) if place is not None else np.inf
-            if place is not None and away < best:
+            # The hands are on the bar: what is nearly as near means the bar.
+            least = BAR_FIRST * reach if found.held == BAR else 0.0
+            if place is not None and away < best - least:
                 best, found = float(away), Spot(frame, *place, name)
         return found
 
