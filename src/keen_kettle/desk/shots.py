@@ -198,6 +198,8 @@ def _teach(app: QApplication, window: Window, keep: Callable[[str], None]) -> No
 
 
 def _keep(app: QApplication, window: Window, path: Path) -> None:
+    moments = window.review_station.moments
+    _until(app, lambda: not moments.isVisible() or moments.ready)
     for _ in range(6):
         app.processEvents()
         time.sleep(0.03)

@@ -58,6 +58,11 @@ class Moments(QWidget):
         found = answer.events if answer is not None else {}
         return [found[name] for name in KEY_POSITIONS if name in found]
 
+    @property
+    def ready(self) -> bool:
+        """Whether every picture that can be shown is there."""
+        return all(want in self._pictures for want in self._wanted)
+
     def words(self, event: Event) -> str:
         clip = self._model.clip
         family = self._model.settings().derivative.family if clip is not None else ""
@@ -158,6 +163,8 @@ class Moments(QWidget):
             painter.fillRect(self.rect(), colour("raised"))
             painter.setPen(colour("quiet"))
             words = "Key positions appear here, from start to stand, once the bar is tracked."
+            if self._model.answer is not None:
+                words = "No lift was found, so there are no key positions."
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
         for number, (box, moment) in enumerate(zip(self.boxes(), self.moments, strict=True), 1):
             here, cut = moment.frame == self._model.frame, self._cuts.get(moment.frame)

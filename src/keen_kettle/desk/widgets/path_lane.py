@@ -52,6 +52,8 @@ class PathLane(QWidget):
             painter.setPen(colour("quiet"))
             painter.setFont(font("small"))
             words = "The bar’s path appears here once it is tracked."
+            if track is not None and answer is not None:
+                words = "No lift was found, so there is no lift-off to measure the path from."
             box = QRectF(self.rect()).adjusted(16, 16, -16, -16)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
             return
