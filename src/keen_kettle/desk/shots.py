@@ -200,9 +200,11 @@ def _teach(app: QApplication, window: Window, keep: Callable[[str], None]) -> No
 def _keep(app: QApplication, window: Window, path: Path) -> None:
     moments = window.review_station.moments
     _until(app, lambda: not moments.isVisible() or moments.ready)
-    for _ in range(6):
+    for _ in range(10):
         app.processEvents()
         time.sleep(0.03)
+    for _ in range(3):  # what was laid out in the last turn has its place only in the next
+        app.processEvents()
     window.grab().save(str(path))
     print(path)
 
