@@ -26,6 +26,7 @@ from PyQt6.QtWidgets import (
 
 from keen_kettle.core.clip import ClipReader, content_hash, read_index
 from keen_kettle.demo import lay_out_people
+from keen_kettle.desk.aide import Aide
 from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.start import make_window
@@ -49,6 +50,17 @@ def app() -> QApplication:
 
 
 _kept: list[QApplication] = []
+
+
+class SharedReckoner(Aide):
+    """Serves all windows of the test run; one that closes leaves it to the next."""
+
+    def close(self) -> None:
+        """It ends with the test run."""
+
+
+_reckoner = SharedReckoner(tries=2)
+atexit.register(_reckoner._end)
 _club: list[Path] = []
 
 
@@ -146,7 +158,7 @@ class DeskCase(unittest.TestCase):
         return next(one for one in window.desk.athletes if one.name.startswith(name))
 
     def open(self) -> Window:
-        window = make_window(self.app, self.folder, False, lambda: TODAY)
+        window = make_window(self.app, self.folder, False, lambda: TODAY, _reckoner)
         window.resize(1280, 800)
         window.show()
         self._windows.append(window)

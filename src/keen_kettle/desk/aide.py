@@ -1,9 +1,9 @@
-"""A process of its own for long looking, so that the window's own thread never waits for it.
+"""A process of its own for looking and reckoning, so that the window's own thread never waits.
 
-Loading the pose model and following a bar hold Python's one lock for stretches that are felt in
-the window; in another process they are not. A task is a small picklable value with a method
-`run(tools, tell, stopped)`; its result, its error and its progress come back over a pipe. When the
-process dies, the task fails in words, and the next one gets a new process.
+Numbers hold Python's one lock for stretches that are felt in the window; in another process they
+are not. A task is a small picklable value with a method `run(tools, tell, stopped)`; its result, its
+error and its progress come back over a pipe. When the process dies, the task fails in words (or is
+done once more, where it is short), and the next one gets a new process.
 """
 
 import contextlib
@@ -11,20 +11,15 @@ import multiprocessing
 import os
 import signal
 from collections.abc import Callable
-from dataclasses import replace
 from multiprocessing.connection import Connection
 from threading import Lock
 from typing import Any, Protocol
 
-import numpy as np
-
-from keen_kettle.core.analysis import AheadPictures, ClipSettings, Study, lift_shown, study
-from keen_kettle.core.clip import ClipIndex, ClipReader
 from keen_kettle.core.content import Content, load_content
-from keen_kettle.core.errors import KettleError
-from keen_kettle.core.track.body import BodySeed, PoseNet, Sightings, find_body, why_no_model
+from keen_kettle.core.errors import Cancelled, KettleError
+from keen_kettle.core.track.body import PoseNet
 
-__all__ = ["Aide", "LookForBody", "LookThrough", "Task", "Tools"]
+__all__ = ["Aide", "Stopped", "Task", "Tell", "Tools"]
 
 POLL_S = 0.03
 Tell = Callable[[float], None]
@@ -55,51 +50,20 @@ class Task(Protocol):
     def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> object: ...
 
 
-class LookForBody:
-    """Look for the lifter in a film.
-
-    `bar_px` (frames, 2) is where the bar is, `seeds` are the coach's clicks.
-    """
-
-    def __init__(
-        self,
-        index: ClipIndex,
-        bar_px: np.ndarray[Any, np.dtype[np.float64]],
-        seeds: tuple[BodySeed, ...],
-    ) -> None:
-        self.index, self.bar_px, self.seeds = index, bar_px, seeds
-
-    def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> Sightings:
-        with ClipReader(self.index) as reader, AheadPictures(reader) as pictures:
-            return find_body(pictures, tools.net(), self.bar_px, self.seeds, tell, stopped)
-
-
-class LookThrough:
-    """Find plate, path and lifter in a film, and which lift it shows; gives (Study, settings)."""
-
-    def __init__(self, index: ClipIndex, settings: ClipSettings) -> None:
-        self.index, self.settings = index, settings
-
-    def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> tuple[Study, ClipSettings]:
-        with ClipReader(self.index) as reader, AheadPictures(reader) as pictures:
-            net = tools.net if not why_no_model() else None
-            found = study(pictures, net, self.settings.marks, self.settings.hand, tell, stopped)
-        told = replace(self.settings, centre_px=self.index.centre_px)
-        return found, lift_shown(found, told, tools.content())
-
-
 class Aide:
     """One helper process; it is started by the first task and stays.
 
-    `ask` blocks, so it is called from a job's thread; only one task runs at a time.
+    `ask` blocks, so it is called from a job's thread; only one task runs at a time. It gives way to
+    others by its `patience` (niceness), and makes so many `tries` at a task when the process dies.
     """
 
-    def __init__(self, patience: int = 0) -> None:
+    def __init__(self, patience: int = 0, tries: int = 1) -> None:
         self._patience = patience
+        self._tries = tries
         self._lock = Lock()
         self._process: multiprocessing.process.BaseProcess | None = None
         self._pipe: Connection | None = None
-        self._held = False
+        self._held = self._closed = False
 
     def ask(self, task: Task, tell: Tell, stopped: Stopped) -> Any:
         """The task's result.
@@ -111,16 +75,23 @@ class Aide:
         Cancelled
         """
         with self._lock:
-            pipe = self._start()
-            try:
-                pipe.send(task)
-                return self._follow(pipe, tell, stopped)
-            except (EOFError, OSError) as error:
-                self._drop()
-                raise KettleError(
-                    "The helper that looks through films ended without an answer. "
-                    "Nothing is lost; try it again."
-                ) from error
+            if stopped():
+                raise Cancelled("It is not wanted any more.")
+            for left in reversed(range(self._tries)):
+                try:
+                    pipe = self._start()
+                    pipe.send(task)
+                    return self._follow(pipe, tell, stopped)
+                except (EOFError, OSError) as error:
+                    self._drop()
+                    if self._closed:
+                        raise Cancelled("The window is closed.") from error
+                    if not left:
+                        raise KettleError(
+                            "The helper that does the long work ended without an answer. "
+                            "Nothing is lost; try it again."
+                        ) from error
+        raise AssertionError("a task is tried at least once")
 
     def warm(self) -> None:
         """Start the process before it is needed: starting one is felt in the window."""
@@ -135,7 +106,11 @@ class Aide:
         self._held = on
 
     def close(self) -> None:
-        """End the process; a task under way is dropped."""
+        """End the process for good; a task under way is dropped."""
+        self._closed = True
+        self._end()
+
+    def _end(self) -> None:
         process = self._process
         if process is not None and process.is_alive():
             process.terminate()
@@ -155,7 +130,7 @@ class Aide:
         return mine
 
     def _drop(self) -> None:
-        self.close()
+        self._end()
         if self._pipe is not None:
             self._pipe.close()
         self._process = self._pipe = None
@@ -186,12 +161,23 @@ def _serve(pipe: Connection, patience: int) -> None:
     """The process: one task after another, until the window goes."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.nice(patience)
+    _load()
     tools = Tools()
+    tools.content()
     with contextlib.suppress(EOFError, OSError):
         while True:
             task = pipe.recv()
             if not isinstance(task, str):  # words that came after the last task had ended
                 _do(pipe, task, tools)
+
+
+def _load() -> None:
+    """What the tasks need is loaded before the first of them comes."""
+    import scipy.interpolate
+    import scipy.linalg
+    import scipy.signal  # noqa: F401
+
+    import keen_kettle.desk.tasks  # noqa: F401
 
 
 def _do(pipe: Connection, task: Task, tools: Tools) -> None:

@@ -8,17 +8,18 @@ from dataclasses import dataclass
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from keen_kettle.core.analysis import Assessment, assess
+from keen_kettle.core.analysis import Assessment
 from keen_kettle.core.clip import ClipIndex, read_index
 from keen_kettle.core.errors import ClipError, ClipUnreadable
 from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.motion import Measure
 from keen_kettle.core.track import BarTrack
-from keen_kettle.core.track.body import BodyTrack, solve_body
+from keen_kettle.core.track.body import BodyTrack
 from keen_kettle.core.units import show_kg
 from keen_kettle.desk.clip_settings import settings_of
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.review_model import ReviewModel
+from keen_kettle.desk.tasks import Assess, SolveBody
 from keen_kettle.desk.words import KEY_POSITIONS
 from keen_kettle.desk.workers import Job
 from keen_kettle.store import Athlete, Clip
@@ -146,8 +147,8 @@ class BesideModel(QObject):
         desk = self._review.desk
         athlete = desk.athlete(other.athlete_id)
 
-        def work(_job: Job) -> Side:
-            return _side_of(desk, other, athlete)
+        def work(job: Job) -> Side:
+            return _side_of(job, desk, other, athlete)
 
         def keep(side: Side) -> None:
             if self.other == other:
@@ -199,7 +200,7 @@ class BesideModel(QObject):
         return sorted(known, key=lambda one: not one.clear)
 
 
-def _side_of(desk: DeskModel, clip: Clip, athlete: Athlete | None) -> Side:
+def _side_of(job: Job, desk: DeskModel, clip: Clip, athlete: Athlete | None) -> Side:
     """A clip that is not open, from what is kept of it.
 
     Raises
@@ -217,6 +218,8 @@ def _side_of(desk: DeskModel, clip: Clip, athlete: Athlete | None) -> Side:
     body = None
     if seen is not None or clip.body.points:
         plate = clip.thing in ("plate", "second")
-        body = solve_body(track.t_s, clip.facing, seen, clip.body, track, plate)
-    answer = assess(track, settings_of(clip, athlete, index), desk.content, body)
+        task = SolveBody(track, clip.facing, seen, clip.body, plate)
+        body = desk.reckoner.ask(task, job.tell, job.stopped)
+    settings = settings_of(clip, athlete, index)
+    answer = desk.reckoner.ask(Assess(track, settings, body), job.tell, job.stopped)
     return Side(clip, index, track, body, answer)

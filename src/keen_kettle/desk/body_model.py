@@ -19,12 +19,11 @@ from keen_kettle.core.track.body import (
     BodySpan,
     BodyTrack,
     Sightings,
-    solve_body,
     why_no_model,
 )
-from keen_kettle.desk.aide import LookForBody
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.review_model import ReviewModel
+from keen_kettle.desk.tasks import LookForBody, SolveBody
 from keen_kettle.desk.workers import Job
 from keen_kettle.store import Clip, StoreError
 
@@ -61,6 +60,7 @@ class BodyModel(QObject):
         self.draft: BodyPoint | None = None
         self.chosen = ""
         self.why_not = why_no_model()
+        self._faced: tuple[Sightings | None, str | None] = (None, None)
         self._looked: tuple[int, tuple[BodySeed, ...]] | None = None
         self._job: Job | None = None
         self._solved: _Task | None = None
@@ -82,8 +82,10 @@ class BodyModel(QObject):
     @property
     def facing_seen(self) -> str | None:
         """Where the lifter seems to look, if that is not what the set-up says."""
-        clip = self._review.clip
-        seen = self.sightings.facing() if self.sightings is not None else None
+        clip, sightings = self._review.clip, self.sightings
+        if self._faced[0] is not sightings:
+            self._faced = (sightings, sightings.facing() if sightings is not None else None)
+        seen = self._faced[1]
         return seen if clip is not None and seen is not None and seen != clip.facing else None
 
     def works(self) -> dict[str, Callable[[], object]]:
@@ -227,12 +229,9 @@ class BodyModel(QObject):
         task = _Task(clip.id, clip.facing, clip.thing, hand, id(track), id(seen))
         if task == self._solved:
             return
-        times = track.t_s
         plate = clip.thing in ("plate", "second")
+        todo = SolveBody(track, clip.facing, seen, hand, plate)
         self._solving = True
-
-        def work(_job: Job) -> BodyTrack | None:
-            return solve_body(times, clip.facing, seen, hand, track, plate)
 
         def done(body: BodyTrack | None) -> None:
             self._solving = False
@@ -249,7 +248,8 @@ class BodyModel(QObject):
             self._solved = task
             review.desk.trouble.emit(reason)
 
-        review.desk.jobs.start(work, done, failed)
+        desk = review.desk
+        desk.jobs.ask(desk.reckoner, todo, done, failed)
 
     # By hand
 

@@ -65,6 +65,7 @@ class DeskModel(QObject):
         shelf: Shelf,
         content: Content,
         today: Callable[[], date],
+        reckoner: Aide | None = None,
         parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
@@ -74,6 +75,9 @@ class DeskModel(QObject):
         self.undo_stack = QUndoStack(self)
         self.jobs = Jobs(self)
         self.aide = Aide(GIVE_WAY)
+        """Looks through the open film for the plate and the lifter: seconds."""
+        self.reckoner = reckoner or Aide(GIVE_WAY, tries=2)
+        """Works out what follows: tenths of a second."""
         self.station = "Film"
         self.who: int | None = None
         self.group: int | None = None
@@ -84,6 +88,14 @@ class DeskModel(QObject):
         self.plates = PlateSet()
         self._reads = 0
         self.reload()
+
+    def close(self) -> None:
+        """End all work, and close the records."""
+        self.jobs.stop_all()
+        self.aide.close()
+        self.reckoner.close()
+        self.jobs.wait_all()
+        self.shelf.close()
 
     # Reading
 
@@ -99,6 +111,14 @@ class DeskModel(QObject):
         except StoreError as error:
             self.trouble.emit(str(error))
         self.records_changed.emit()
+        self.clips_changed.emit()
+
+    def _reread_clips(self) -> None:
+        self._reads += 1
+        try:
+            self.clips = self.shelf.clips()
+        except StoreError as error:
+            self.trouble.emit(str(error))
         self.clips_changed.emit()
 
     def reload_clips(self) -> None:
@@ -168,8 +188,18 @@ class DeskModel(QObject):
 
     # Changing
 
-    def change(self, words: str, do: Callable[[], None], undo: Callable[[], None]) -> None:
-        """Do something that can be undone; what cannot be saved is told and not kept on the stack."""
+    def change(
+        self,
+        words: str,
+        do: Callable[[], None],
+        undo: Callable[[], None],
+        only_clips: bool = False,
+    ) -> None:
+        """Do something that can be undone; what cannot be saved is told and not kept on the stack.
+
+        All records are read again afterwards, or only the clips.
+        """
+        reread = self._reread_clips if only_clips else self.reload
 
         def guarded(act: Callable[[], None]) -> Callable[[], bool]:
             def run() -> bool:
@@ -179,7 +209,7 @@ class DeskModel(QObject):
                     self.trouble.emit(str(error))
                     return False
                 finally:
-                    self.reload()
+                    reread()
                 return True
 
             return run

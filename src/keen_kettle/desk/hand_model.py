@@ -11,11 +11,9 @@ from functools import partial
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from keen_kettle.core.analysis import ReaderPictures
-from keen_kettle.core.clip import ClipReader
-from keen_kettle.core.track import HandWork, PlateMark, Rim, Span, State, propose_plate
+from keen_kettle.core.track import HandWork, PlateMark, Rim, Span, State
 from keen_kettle.desk.review_model import ReviewModel
-from keen_kettle.desk.workers import Job
+from keen_kettle.desk.tasks import LookForPlate
 
 __all__ = ["HandModel"]
 
@@ -118,22 +116,39 @@ class HandModel(QObject):
         assert review.clip is not None
         self._asked += 1
         self.searching = True
-        ticket, index, number = self._asked, review.index, review.clip.id
+        ticket, number = self._asked, review.clip.id
+        desk, task = review.desk, LookForPlate(review.index)
 
-        def work(job: Job) -> PlateMark | None:
-            with ClipReader(index) as reader:
-                return propose_plate(ReaderPictures(reader), job.stopped)
+        def marked() -> bool:
+            return review.clip is not None and bool(review.clip.marks)
+
+        def gone() -> bool:
+            return ticket != self._asked or review.clip is None or review.clip.id != number
 
         def found(mark: PlateMark | None) -> None:
-            if ticket == self._asked and review.clip is not None and review.clip.id == number:
+            if gone():
+                return
+            self.searching = False
+            self.proposed = mark if not marked() else None
+            if mark is not None and self.proposed is not None:
+                review.show_frame(mark.frame)
+            self.changed.emit()
+
+        def failed(reason: str) -> None:
+            self.searching = self.searching and gone()
+            self.changed.emit()
+            desk.trouble.emit(reason)
+
+        def left() -> None:
+            """The coach has marked the plate meanwhile, and has perhaps taken the mark back."""
+            if not gone():
                 self.searching = False
-                self.proposed = mark if not review.clip.marks else None
-                if mark is not None and self.proposed is not None:
-                    review.show_frame(mark.frame)
+                if not marked():
+                    self.propose()
                 self.changed.emit()
 
         self.changed.emit()
-        review.desk.jobs.start(work, found, review.desk.trouble.emit)
+        desk.jobs.ask(desk.aide, task, found, failed, left, unless=lambda: gone() or marked())
 
     def accept(self) -> None:
         """Take the proposed plate as the mark, and track."""

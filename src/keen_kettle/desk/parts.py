@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import TypeVar
 
-from PyQt6.QtCore import QObject, QSize, Qt, QTimer
+from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import (
     QBoxLayout,
     QComboBox,
@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 from keen_kettle.desk.theme import dress
 
 __all__ = [
-    "Soon",
+    "Sheet",
     "button",
     "card",
     "clear",
@@ -35,18 +35,6 @@ __all__ = [
     "with_picture",
     "with_role",
 ]
-
-
-class Soon(QTimer):
-    """Calls something once when the window is next idle, however often it is asked for."""
-
-    def __init__(self, work: Callable[[], None], parent: QObject) -> None:
-        super().__init__(parent)
-        self.setSingleShot(True)
-        self.timeout.connect(work)
-
-    def ask(self) -> None:
-        self.start(0)
 
 
 L = TypeVar("L", bound=QBoxLayout)
@@ -166,6 +154,21 @@ def with_picture(picture: str, role: str, words: str) -> QWidget:
     made = QWidget()
     made.setLayout(line)
     return made
+
+
+class Sheet(QWidget):
+    """Content that is made anew as a whole: it comes in one step, already laid out."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._place = column()
+        self.setLayout(self._place)
+
+    def fill(self, content: QLayout) -> None:
+        page = QWidget()
+        page.setLayout(content)
+        clear(self._place)
+        self._place.addWidget(page)
 
 
 def clear(layout: QLayout) -> None:

@@ -8,6 +8,7 @@ from keen_kettle.core.faults import Finding
 from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.plan import REVIEW_AFTER_DAYS, Prescription, prescribe
 from keen_kettle.core.prescribe import AthleteFacts, Refusal
+from keen_kettle.core.teach import CheckResult
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.store import Athlete, Prescribed, StoreError
@@ -26,6 +27,8 @@ class PrescribeModel(QObject):
         self.review = review
         self.offers: list[Prescription] = []
         self.refused: list[Refusal] = []
+        self._checks: dict[int, dict[str, CheckResult]] | None = None
+        desk.records_changed.connect(self.forget)
         review.answer_changed.connect(self.reckon)
         review.clip_changed.connect(self.reckon)
 
@@ -47,11 +50,18 @@ class PrescribeModel(QObject):
 
     def _not_yet(self, athlete: Athlete) -> frozenset[str]:
         try:
-            checks = self.desk.shelf.teaching.newest_checks().get(athlete.id, {})
+            if self._checks is None:
+                self._checks = self.desk.shelf.teaching.newest_checks()
         except StoreError as error:
             self.desk.trouble.emit(str(error))
             return frozenset()
-        return frozenset(name for name, one in checks.items() if one.state == "not yet")
+        mine = self._checks.get(athlete.id, {})
+        return frozenset(name for name, one in mine.items() if one.state == "not yet")
+
+    def forget(self) -> None:
+        """Records changed: choose anew, with what they say now."""
+        self._checks = None
+        self.reckon()
 
     def reckon(self) -> None:
         """Choose and price the drills anew."""

@@ -17,14 +17,15 @@ from keen_kettle.core.clip import read_index
 from keen_kettle.core.errors import KettleError, UnknownLift
 from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.track import PlateMark
-from keen_kettle.desk.aide import Aide, LookThrough
+from keen_kettle.desk.aide import Aide
 from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.clip_settings import settings_of
 from keen_kettle.desk.hand_model import HandModel
-from keen_kettle.desk.parts import Soon
 from keen_kettle.desk.reading import Arrival, films_in, read_film
 from keen_kettle.desk.review_model import ReviewModel
+from keen_kettle.desk.tasks import LookThrough
 from keen_kettle.desk.teach_model import TeachModel
+from keen_kettle.desk.turns import Soon
 from keen_kettle.desk.workers import Job
 from keen_kettle.store import Clip, Shelf, StoreError
 
@@ -288,7 +289,12 @@ class QueueModel(QObject):
     def _change(self, clips: list[Clip], words: str, **fields: object) -> None:
         shelf = self.desk.shelf
         new = [replace(clip, **fields) for clip in clips]  # type: ignore[arg-type]
-        self.desk.change(words, lambda: shelf.change_clips(new), lambda: shelf.change_clips(clips))
+        self.desk.change(
+            words,
+            lambda: shelf.change_clips(new),
+            lambda: shelf.change_clips(clips),
+            only_clips=True,
+        )
 
     # Confirming and reviewing
 

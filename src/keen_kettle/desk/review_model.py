@@ -7,15 +7,16 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from keen_kettle.core.analysis import AheadPictures, Assessment, ClipSettings, assess
+from keen_kettle.core.analysis import AheadPictures, Assessment, ClipSettings
 from keen_kettle.core.clip import ClipIndex, ClipReader
 from keen_kettle.core.errors import KettleError
 from keen_kettle.core.motion import HandEvent, first_event
-from keen_kettle.core.track import BarTrack, PlateMark, Rim, State, TrackMemory, rim_of, track_bar
+from keen_kettle.core.track import BarTrack, PlateMark, Rim, State, TrackMemory, track_bar
 from keen_kettle.core.track.body import BodyTrack
 from keen_kettle.desk.clip_settings import judged_by, settings_of, track_origin
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.kept_answers import KeptAnswers
+from keen_kettle.desk.tasks import Assess, FindRim
 from keen_kettle.desk.workers import FrameService, Job
 from keen_kettle.store import Athlete, Clip, StoreError
 
@@ -291,11 +292,6 @@ class ReviewModel(QObject):
     def _find_rim(self, mark: PlateMark) -> None:
         """Show at once whether the rim is found where the coach marked it."""
         assert self.index is not None
-        index = self.index
-
-        def look(_job: Job) -> Rim:
-            with ClipReader(index, cache_bytes=1) as reader:
-                return rim_of(reader.frame(mark.frame).bgr(), mark)[0]
 
         def found(rim: Rim) -> None:
             if self.clip is not None and mark in self.clip.marks and self.track is None:
@@ -303,7 +299,8 @@ class ReviewModel(QObject):
                 self.mark_changed.emit()
 
         self.rim = None
-        self.desk.jobs.start(look, found, self.desk.trouble.emit)
+        desk, task = self.desk, FindRim(self.index, mark)
+        desk.jobs.ask(desk.reckoner, task, found, desk.trouble.emit)
 
     # Settings
 
@@ -318,6 +315,7 @@ class ReviewModel(QObject):
                 words,
                 lambda: self.desk.shelf.change_clip(new),
                 lambda: self.desk.shelf.change_clip(old),
+                only_clips=True,
             )
 
     def settings(self) -> ClipSettings:
@@ -467,7 +465,7 @@ class ReviewModel(QObject):
             self.answer_changed.emit()
             return
         ticket, track, clip, athlete = self._answer_ticket, self.track, self.clip, self.athlete
-        settings, content = self.settings(), self.desk.content
+        settings, desk = self.settings(), self.desk
         body = self.body if self.body is not None and len(self.body) == len(track) else None
 
         def keep(answer: Assessment) -> None:
@@ -479,9 +477,9 @@ class ReviewModel(QObject):
                     self._kept.keep(clip, athlete, body, answer)
                 self._tell_answer(answer)
 
-        self.desk.jobs.start(
-            lambda _job: assess(track, settings, content, body), keep, self.desk.trouble.emit
-        )
+        task = Assess(track, settings, body)
+        older = lambda: ticket != self._answer_ticket  # noqa: E731
+        desk.jobs.ask(desk.reckoner, task, keep, desk.trouble.emit, unless=older)
 
     def _tell_answer(self, answer: Assessment) -> None:
         self.answer_changed.emit()

@@ -1,5 +1,6 @@
 """Starts the application: looks for a screen, opens the records, shows the window, warms up."""
 
+import gc
 import os
 import sys
 import threading
@@ -11,13 +12,14 @@ from PyQt6.QtCore import QSettings, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from keen_kettle.core.content import load_content
+from keen_kettle.desk.aide import Aide
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.theme import use_theme
 from keen_kettle.desk.tokens import DAYLIGHT, DUSK
 from keen_kettle.desk.window import Window
 from keen_kettle.store import Shelf, StoreError, data_dir, database_file
 
-__all__ = ["make_window", "open_desk"]
+__all__ = ["make_window", "open_desk", "spare_the_window"]
 
 
 def open_desk(folder: Path | None, demo: bool) -> int:
@@ -34,14 +36,24 @@ def open_desk(folder: Path | None, demo: bool) -> int:
         print(f"kettle: {error}", file=sys.stderr)
         return 2
     window.show()
+    spare_the_window()
     seconds = float(os.environ.get("KETTLE_CLOSE_AFTER_S", "0"))
     if seconds:
         QTimer.singleShot(int(1000 * seconds), window.close)
     return app.exec()
 
 
-def make_window(app: QApplication, folder: Path, demo: bool, today: Callable[[], date]) -> Window:
-    """A window on the records of a folder; the demo's are laid out first where they are missing."""
+def make_window(
+    app: QApplication,
+    folder: Path,
+    demo: bool,
+    today: Callable[[], date],
+    reckoner: Aide | None = None,
+) -> Window:
+    """A window on the records of a folder; the demo's are laid out first where they are missing.
+
+    It gets a reckoner of its own, unless several windows share one.
+    """
     app.setApplicationName("Keen Kettle")
     # A tracking thread must hand over to the window within a millisecond, not within five.
     sys.setswitchinterval(0.001)
@@ -53,21 +65,23 @@ def make_window(app: QApplication, folder: Path, demo: bool, today: Callable[[],
 
         lay_out_demo(shelf, today())
     title = "Keen Kettle – demo" if demo else "Keen Kettle"
-    window = Window(DeskModel(shelf, load_content(), today), settings, title)
+    desk = DeskModel(shelf, load_content(), today, reckoner)
+    window = Window(desk, settings, title)
     window.show_cautions_once()
-    threading.Thread(target=_warm_up, daemon=True).start()
+    threading.Thread(target=desk.reckoner.warm, daemon=True).start()
     return window
+
+
+def spare_the_window() -> None:
+    """What is there now stays to the end. Looking through it for garbage again and again, as Python
+    does, would hold the window up for a tenth of a second each time."""
+    gc.freeze()
 
 
 def _folder(asked: Path | None, demo: bool) -> Path:
     if asked is None and demo:
         return data_dir(data_dir(None) / "demo")
     return data_dir(asked)
-
-
-def _warm_up() -> None:
-    """Load what the first answer needs, so that it does not wait for it."""
-    import scipy.signal  # noqa: F401
 
 
 def _no_screen() -> str:

@@ -29,7 +29,7 @@ from keen_kettle.desk.exporting import EXPORTS
 from keen_kettle.desk.files import Files
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.inbox import Inbox
-from keen_kettle.desk.parts import Soon, column, label, row
+from keen_kettle.desk.parts import column, label, row
 from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.queue_model import QueueModel
 from keen_kettle.desk.review_model import SPEEDS, ReviewModel
@@ -43,6 +43,7 @@ from keen_kettle.desk.suggestion_model import SuggestionModel
 from keen_kettle.desk.teach_model import TeachModel, state_of_row
 from keen_kettle.desk.theme import retint, use_theme
 from keen_kettle.desk.tokens import DAYLIGHT, DUSK
+from keen_kettle.desk.turns import Soon
 from keen_kettle.desk.widgets.beside_page import BesidePage
 from keen_kettle.desk.widgets.loop_strip import LoopStrip
 from keen_kettle.desk.widgets.notice import Notice
@@ -210,26 +211,27 @@ class Window(QMainWindow):
     def _follow(self) -> None:
         desk, review = self.desk, self.review
         desk.station_changed.connect(self._on_station)
+        state, enable = Soon(self._show_state, self), Soon(self._enable, self)
         desk.records_changed.connect(self._fill_who)
-        desk.clips_changed.connect(self._show_state)
+        desk.clips_changed.connect(state.ask)
         desk.who_changed.connect(self._fill_who)
-        desk.who_changed.connect(self._show_state)
+        desk.who_changed.connect(state.ask)
         desk.said.connect(self._say)
         desk.trouble.connect(lambda words: self.notice.say(words))
         desk.clip_missing.connect(self.files.ask_for_film)
         self.strip.chosen.connect(self._go)
         self.who.activated.connect(lambda _row: self._choose_who())
         desk.page_wanted.connect(self.open_page)
-        self.teach.advice_ready.connect(self._show_state)
-        self.teach.row_changed.connect(lambda *_: self._show_state())
-        self.teach.row_changed.connect(lambda *_: self.offers.reckon())
+        self.teach.advice_ready.connect(state.ask)
+        self.teach.row_changed.connect(lambda *_: state.ask())
+        self.teach.row_changed.connect(lambda *_: self.offers.forget())
         for signal in (
             review.clip_changed,
             review.answer_changed,
             review.tracking_changed,
             self.offers.changed,
         ):
-            signal.connect(self._show_state)
+            signal.connect(state.ask)
         for signal in (
             review.mark_changed,
             review.marking_changed,
@@ -240,11 +242,11 @@ class Window(QMainWindow):
             self.files.changed,
             self.queue.changed,
         ):
-            signal.connect(self._enable)
+            signal.connect(enable.ask)
         selection = self.film.list.selectionModel()
         assert selection is not None
-        selection.selectionChanged.connect(lambda *_: self._enable())
-        desk.undo_stack.indexChanged.connect(lambda _index: self._enable())
+        selection.selectionChanged.connect(lambda *_: enable.ask())
+        desk.undo_stack.indexChanged.connect(lambda _index: enable.ask())
 
     # What is shown
 
@@ -469,7 +471,6 @@ class Window(QMainWindow):
         self.review.close()
         self.inbox.close()
         self.desk.jobs.stop_all()
-        self.desk.aide.close()
         self.queue.close()
-        self.desk.shelf.close()
+        self.desk.close()
         super().closeEvent(event)

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QImage
 
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.errors import Cancelled, KettleError
+from keen_kettle.desk.aide import Aide, Task
 from keen_kettle.store import StoreError
 
 __all__ = ["GIVE_WAY", "FrameService", "Job", "Jobs"]
@@ -100,15 +101,34 @@ class Jobs(QObject):
         job.start()
         return job
 
+    def ask(
+        self,
+        aide: Aide,
+        task: Task,
+        done: Callable[[Any], None],
+        failed: Callable[[str], None],
+        cancelled: Callable[[], None] | None = None,
+        unless: Callable[[], bool] = lambda: False,
+    ) -> Job:
+        """Have a helper process do a task; it is left as soon as `unless` says so."""
+
+        def work(job: Job) -> object:
+            return aide.ask(task, job.tell, lambda: job.stopped() or unless())
+
+        return self.start(work, done, failed, cancelled=cancelled)
+
     @property
     def busy(self) -> bool:
         return bool(self._running)
 
     def stop_all(self) -> None:
-        """Stop all work and start none any more."""
+        """Tell all work to stop, and start none any more."""
         self._closed = True
         for job in list(self._running):
             job.stop()
+
+    def wait_all(self) -> None:
+        """Wait until nothing runs."""
         for job in list(self._running):
             job.wait()
         self._running.clear()

@@ -1,6 +1,7 @@
 """What a bar and the plates at hand can weigh, exactly (whole grams throughout)."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 __all__ = ["STANDARD_PLATES", "Loading", "PlateSet", "make_load"]
 
@@ -60,6 +61,7 @@ def make_load(wanted_kg: float, plates: PlateSet, at_most_kg: float | None = Non
     return Loading(round(total, 3), side)
 
 
+@lru_cache(maxsize=8)
 def _possible_sides(plates: PlateSet) -> dict[int, tuple[float, ...]]:
     """Every weight that one side can carry (in grams) with the fewest plates for it."""
     best: dict[int, tuple[float, ...]] = {0: ()}

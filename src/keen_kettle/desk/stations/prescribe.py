@@ -4,8 +4,9 @@ from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from keen_kettle.core.plan import Prescription
-from keen_kettle.desk.parts import Soon, button, card, clear, column, label, with_picture
+from keen_kettle.desk.parts import button, card, clear, column, label, with_picture
 from keen_kettle.desk.prescribe_model import PrescribeModel
+from keen_kettle.desk.turns import Soon
 from keen_kettle.desk.words import evidence_words, load_words, side_words
 
 __all__ = ["PrescribeStation"]

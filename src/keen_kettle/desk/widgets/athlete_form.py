@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, Qt
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, Qt, QTimer
 from PyQt6.QtGui import QImage, QPixmap
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -22,8 +22,9 @@ from PyQt6.QtWidgets import (
 from keen_kettle.core.content import AIMS
 from keen_kettle.core.teach import AREAS
 from keen_kettle.desk.desk_model import DeskModel
-from keen_kettle.desk.parts import Soon, button, clear, column, label, number_field, row, scrolled
+from keen_kettle.desk.parts import button, clear, column, label, number_field, row, scrolled
 from keen_kettle.desk.teach_model import TeachModel
+from keen_kettle.desk.turns import Soon
 from keen_kettle.store import Athlete
 
 __all__ = ["AthleteForm"]
@@ -223,7 +224,9 @@ class AthleteForm(QFrame):
         for box in (self.trained, *self.cautions.values(), *self.equipment.values()):
             box.toggled.connect(lambda _on: self._keep())
         self.notes.textChanged.connect(lambda: self._notes_soon.start(700))
-        self._notes_soon = Soon(self._keep, self)
+        self._notes_soon = QTimer(self)
+        self._notes_soon.setSingleShot(True)
+        self._notes_soon.timeout.connect(self._keep)
         self.new_group.returnPressed.connect(self._join_new_group)
 
     # Showing

@@ -10,9 +10,10 @@ from PyQt6.QtCore import (
 )
 from PyQt6.QtWidgets import QLineEdit, QTableView, QWidget
 
-from keen_kettle.desk.parts import Soon, column
+from keen_kettle.desk.parts import column
 from keen_kettle.desk.teach_model import TeachModel
 from keen_kettle.desk.theme import colour, icon
+from keen_kettle.desk.turns import Soon
 from keen_kettle.desk.widgets.tables import RowTable, dressed_table
 from keen_kettle.store import Athlete
 

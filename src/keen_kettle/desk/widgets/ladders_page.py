@@ -27,7 +27,6 @@ from keen_kettle.core.teach import (
     needs_of_stage,
 )
 from keen_kettle.desk.parts import (
-    Soon,
     button,
     card,
     clear,
@@ -38,6 +37,7 @@ from keen_kettle.desk.parts import (
     with_picture,
 )
 from keen_kettle.desk.teach_model import TeachModel
+from keen_kettle.desk.turns import Soon
 from keen_kettle.desk.widgets.figure_view import FigureView
 from keen_kettle.desk.widgets.ladder_editor import LadderEditor
 from keen_kettle.desk.words import dose_words

@@ -9,9 +9,9 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QVBoxLay
 from keen_kettle.core.content import Content
 from keen_kettle.core.motion import IN_DIAMETERS, Measure
 from keen_kettle.core.units import show_measure
-from keen_kettle.desk.parts import Soon
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour
+from keen_kettle.desk.turns import Soon
 
 __all__ = ["MeasureList", "MeasureModel"]
 

@@ -10,7 +10,7 @@ from keen_kettle.core.motion import Event, event_name
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour, font
 from keen_kettle.desk.widgets.cuts import Cut, fetch_cuts
-from keen_kettle.desk.widgets.framing import lifter_box
+from keen_kettle.desk.widgets.framing import Box, lifter_box
 from keen_kettle.desk.words import KEY_POSITIONS, position_words
 from keen_kettle.desk.workers import Job
 
@@ -110,16 +110,17 @@ class Moments(QWidget):
 
     def _follow(self) -> None:
         """Show what is there; fetch what is missing."""
-        cuts = {event.frame: self._cut(event.frame) for event in self.moments}
+        index, track, body = self._model.index, self._model.track, self._model.body
+        box = lifter_box(index, track, body) if index is not None else None
+        cuts = {event.frame: self._cut(event.frame, box) for event in self.moments}
         self._cuts = {frame: cut for frame, cut in cuts.items() if cut is not None}
         self._wanted = list(self._cuts.items())
         self._soon.start(AFTER_MS)
         self.update()
 
-    def _cut(self, frame: int) -> Cut | None:
+    def _cut(self, frame: int, box: Box | None) -> Cut | None:
         """The part of the film round the lifter: as high as the lift, in the boxes' proportion."""
         index, track, body = self._model.index, self._model.track, self._model.body
-        box = lifter_box(index, track, body) if index is not None else None
         if index is None or track is None or box is None:
             return None
         _left, top, _right, foot = box

@@ -10,7 +10,7 @@ from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import (
     QBrush,
     QMouseEvent,
@@ -31,6 +31,7 @@ from keen_kettle.desk.event_model import EventModel
 from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour, font
+from keen_kettle.desk.turns import Soon
 
 __all__ = ["Axes", "Rhythm"]
 
@@ -39,8 +40,6 @@ F = TypeVar("F", float, Array)
 
 LEFT, RIGHT, TOP, BOTTOM = 40, 44, 26, 24
 FLAG_PX = 6
-APART_MS = 12
-"""Film and card are painted first; together they would be felt."""
 BANDS = (
     ("first pull", "lift_off", "first_pull_end"),
     ("transition", "first_pull_end", "power_position"),
@@ -104,9 +103,7 @@ class Rhythm(QWidget):
         self.setMouseTracking(True)
         self._whole = False
         self._picture: QPixmap | None = None
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.timeout.connect(self._lay_out_anew)
+        self._soon = Soon(self._lay_out_anew, self)
         self.setAccessibleName("Time line: upward velocity and height")
         self.setToolTip("Upward velocity (line) and height (dashes). Click or drag to go there.")
         model.answer_changed.connect(self.redraw)
@@ -125,10 +122,10 @@ class Rhythm(QWidget):
 
     def redraw(self) -> None:
         """Lay the picture out anew, in a turn of the event loop of its own."""
-        self._soon.start(APART_MS)
+        self._soon.ask()
 
     def _lay_out_anew(self) -> None:
-        self._picture = None
+        self._picture = self._laid_out() if self.isVisible() else None
         self.update()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -255,10 +252,7 @@ class Rhythm(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         if self._picture is None:
-            ratio = self.devicePixelRatioF()
-            self._picture = QPixmap(self.size() * ratio)
-            self._picture.setDevicePixelRatio(ratio)
-            self._lay_out(self._picture)
+            self._picture = self._laid_out()
         painter = QPainter(self)
         painter.drawPixmap(0, 0, self._picture)
         x = self.head_x
@@ -297,7 +291,11 @@ class Rhythm(QWidget):
             box = QRectF(min(x, head_x), axes.box.top(), abs(head_x - x), axes.box.height())
             painter.fillRect(box, colour("brass", 0.3))
 
-    def _lay_out(self, picture: QPixmap) -> None:
+    def _laid_out(self) -> QPixmap:
+        """Everything but the play head, as a picture: laid out once, shown many times."""
+        ratio = self.devicePixelRatioF()
+        picture = QPixmap(self.size() * ratio)
+        picture.setDevicePixelRatio(ratio)
         picture.fill(colour("raised"))
         painter = QPainter(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -314,6 +312,7 @@ class Rhythm(QWidget):
             self._paint_peak(painter, axes, answer)
         self._paint_axes(painter, axes)
         painter.end()
+        return picture
 
     def _paint_axes(self, painter: QPainter, axes: Axes) -> None:
         box = axes.box
@@ -422,7 +421,9 @@ class Rhythm(QWidget):
 
     def _paint_curves(self, painter: QPainter, axes: Axes, answer: Assessment) -> None:
         motion, heights = answer.motion, self._heights_cm(answer)
-        for span in _runs(np.isfinite(motion.vy_mps)):
+        margin = 0.1 * (axes.end_s - axes.begin_s)
+        near = (motion.t_s > axes.begin_s - margin) & (motion.t_s < axes.end_s + margin)
+        for span in _runs(np.isfinite(motion.vy_mps) & near):
             x, v, s = axes.x(motion.t_s[span]), motion.vy_mps[span], motion.vy_sigma_mps[span]
             up, down = _spots(x, axes.y(v + s)), _spots(x, axes.y(v - s))
             painter.setPen(Qt.PenStyle.NoPen)

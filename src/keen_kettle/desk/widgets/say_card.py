@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QScrollArea,
     QSizePolicy,
     QToolButton,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -18,9 +17,10 @@ from keen_kettle.core.faults import Finding, judged_faults
 from keen_kettle.core.plan import Prescription
 from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.hand_model import HandModel
-from keen_kettle.desk.parts import Soon, button, clear, column, label, row, with_picture
+from keen_kettle.desk.parts import Sheet, button, column, label, row, with_picture
 from keen_kettle.desk.prescribe_model import PrescribeModel
 from keen_kettle.desk.review_model import ReviewModel
+from keen_kettle.desk.turns import Soon
 from keen_kettle.desk.widgets.check_list import CheckList
 from keen_kettle.desk.widgets.hand_tools import HandTools
 from keen_kettle.desk.widgets.measure_list import MeasureList
@@ -49,9 +49,8 @@ class SayCard(QFrame):
         self._model, self._offers, self._hand, self._body = model, offers, hand, body
         self.setProperty("role", "card")
         self.setFixedWidth(344)
-        self._said = QVBoxLayout()
-        self._said.setSpacing(6)
-        self._foot = column(margin=0)
+        self._said, self._foot = column(), column()
+        self._said_sheet, self._foot_sheet = Sheet(), Sheet()
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setRange(0, 1000)
@@ -69,7 +68,7 @@ class SayCard(QFrame):
         inside = QWidget()
         inside.setLayout(
             column(
-                *(self._said, self.progress, self.body_words, self._measures_fold),
+                *(self._said_sheet, self.progress, self.body_words, self._measures_fold),
                 *(self._tools_fold, self._setup_fold, self._check_fold),
                 spacing=10,
                 margin=14,
@@ -80,7 +79,7 @@ class SayCard(QFrame):
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inside)
-        foot = column(self._foot)
+        foot = column(self._foot_sheet)
         foot.setContentsMargins(14, 8, 14, 12)
         self.setLayout(column(scroll, foot, spacing=0))
         self._state = ""
@@ -103,8 +102,7 @@ class SayCard(QFrame):
 
     def _rebuild(self) -> None:
         model = self._model
-        clear(self._said)
-        clear(self._foot)
+        self._said, self._foot = column(spacing=6), column()
         state = self._which()
         if state == "empty":
             self._say_empty()
@@ -120,6 +118,8 @@ class SayCard(QFrame):
             self._say_answer(model.answer)
         else:
             self._said.addWidget(label("Working out the measures …", "quiet"))
+        self._said_sheet.fill(self._said)
+        self._foot_sheet.fill(self._foot)
         if state != self._state:
             self._setup_fold.open_up(state in ("mark", "track"))
             lost = model.answer is not None and not model.answer.judged

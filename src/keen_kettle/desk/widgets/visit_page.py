@@ -21,7 +21,6 @@ from PyQt6.QtWidgets import (
 )
 
 from keen_kettle.desk.parts import (
-    Soon,
     button,
     card,
     clear,
@@ -32,6 +31,7 @@ from keen_kettle.desk.parts import (
 )
 from keen_kettle.desk.teach_model import BoardRow, TeachModel, state_of_row
 from keen_kettle.desk.theme import colour, dress, icon
+from keen_kettle.desk.turns import Soon
 from keen_kettle.desk.widgets.advice_card import AdviceCard
 from keen_kettle.desk.widgets.tables import RowTable, dressed_table
 from keen_kettle.desk.words import dose_words

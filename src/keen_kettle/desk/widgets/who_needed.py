@@ -5,8 +5,9 @@ from functools import partial
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QGridLayout, QLayout, QWidget
 
-from keen_kettle.desk.parts import Soon, button, clear, column, label, scrolled
+from keen_kettle.desk.parts import button, clear, column, label, scrolled
 from keen_kettle.desk.teach_model import TeachModel
+from keen_kettle.desk.turns import Soon
 from keen_kettle.store import Athlete
 
 __all__ = ["AthletePage", "WhoNeeded"]
