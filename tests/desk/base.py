@@ -35,7 +35,7 @@ from keen_kettle.store import Athlete, NewAthlete, NewClip, Shelf, database_file
 from keen_kettle.store.thumbnail import thumbnail_of
 from tests.films import TestFilm
 
-__all__ = ["TODAY", "DeskCase", "app"]
+__all__ = ["TODAY", "DeskCase", "app", "reckoner"]
 
 TODAY = date(2026, 11, 23)
 
@@ -59,8 +59,8 @@ class SharedReckoner(Aide):
         """It ends with the test run."""
 
 
-_reckoner = SharedReckoner(tries=2)
-atexit.register(_reckoner._end)
+reckoner = SharedReckoner(tries=2)
+atexit.register(reckoner._end)
 _club: list[Path] = []
 
 
@@ -158,7 +158,7 @@ class DeskCase(unittest.TestCase):
         return next(one for one in window.desk.athletes if one.name.startswith(name))
 
     def open(self) -> Window:
-        window = make_window(self.app, self.folder, False, lambda: TODAY, _reckoner)
+        window = make_window(self.app, self.folder, False, lambda: TODAY, reckoner)
         window.resize(1280, 800)
         window.show()
         self._windows.append(window)
@@ -225,10 +225,10 @@ class DeskCase(unittest.TestCase):
         QTest.qWait(15)
 
     def press(self, window: Window, keys: str) -> None:
-        """Use an action by its key, as the window's shortcut would (it must be enabled)."""
+        """Use an action by its key, as the window's shortcut would (it must be enabled by then)."""
         wanted = QKeySequence(keys)
         action = next(one for one in window.actions_by_id.values() if wanted in one.shortcuts())
-        self.assertTrue(action.isEnabled(), f"{action.text()} is not enabled")
+        self.until(action.isEnabled, 1, f"{action.text()} is not enabled")
         combination = wanted[0]
         target = self.app.focusWidget() or window
         QTest.keyClick(target, combination.key(), combination.keyboardModifiers())

@@ -6,6 +6,7 @@ import threading
 import time
 import unittest
 from dataclasses import dataclass
+from pathlib import Path
 
 from keen_kettle.core.errors import Cancelled, KettleError, MarkError
 from keen_kettle.desk.aide import Aide, Stopped, Tell, Tools
@@ -115,3 +116,37 @@ class TestAide(unittest.TestCase):
         with self.assertRaisesRegex(KettleError, "ended without an answer.*try it again"):
             self.aide.ask(Count(200, 0.02), kill, never)
         self.assertNotEqual(self.aide.ask(Count(1), lambda _share: None, never), number)
+
+    def test_what_nobody_wants_any_more_is_not_begun(self) -> None:
+        with self.assertRaises(Cancelled):
+            self.aide.ask(Count(1), lambda _share: None, lambda: True)
+        self.assertFalse(self.aide.awake)
+
+    def test_a_short_task_is_done_once_more_when_its_process_is_killed(self) -> None:
+        reckoner = Aide(tries=2)
+        self.addCleanup(reckoner.close)
+        number = reckoner.ask(Count(1), lambda _share: None, never)
+        killed: list[int] = []
+
+        def kill(_share: float) -> None:
+            if not killed:
+                killed.append(number)
+                os.kill(number, signal.SIGKILL)
+
+        again = reckoner.ask(Count(20, 0.02), kill, never)
+        self.assertEqual(killed, [number])
+        self.assertNotEqual(again, number)
+
+    def test_a_process_that_rests_gives_its_memory_back(self) -> None:
+        number = self.aide.ask(Count(1), lambda _share: None, never)
+        self.aide.rest()
+        self.assertFalse(self.aide.awake)
+        self.assertFalse(Path(f"/proc/{number}").exists())
+        self.assertNotEqual(self.aide.ask(Count(1), lambda _share: None, never), number)
+
+    def test_closing_leaves_a_task_without_blaming_anyone(self) -> None:
+        closing = threading.Timer(0.3, self.aide.close)
+        closing.start()
+        with self.assertRaises(Cancelled):
+            self.aide.ask(Count(400, 0.05), lambda _share: None, never)
+        closing.join()

@@ -113,7 +113,7 @@ class TestWidgets(DeskCase):
     def test_nothing_is_clipped_at_1280_by_800(self) -> None:
         self.keep_club()
         window = self.open()
-        self.until(lambda: not window.teach.waiting)
+        self.until(lambda: window.teach.rows() and not window.teach.waiting)
         for name, station in window._stations.items():
             window._go(name)
             self.settle()
@@ -128,6 +128,8 @@ class TestWidgets(DeskCase):
     def test_the_strip_shows_what_waits_everywhere_at_once(self) -> None:
         self.keep_club()
         window = self.open()
+        self.until(lambda: window.teach.rows() and not window.teach.waiting)
+        self.settle()
         waits = ("12 new", "11 safety", "128 clips", "28 to do", "1 new", "12 running")
         window.strip.show_state("Teach", dict(zip(window._stations, waits, strict=True)))
         self.settle()

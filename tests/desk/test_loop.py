@@ -341,6 +341,24 @@ class TestPrescribe(LoopCase):
         self.assertIn("Passed over", words)
         self.assertIn("wrist or elbow on record", words)
 
+    def test_a_check_that_is_not_passed_keeps_its_drills_away_at_once(self) -> None:
+        window = self.reviewed()
+        athlete = window.review.athlete
+        assert athlete is not None
+        self.press(window, "Ctrl+5")
+        self.assertNotIn("front rack is not passed", self.shown(window.prescribe))
+        window.desk.choose_who(athlete.id)
+        self.press(window, "Ctrl+1")
+        self.click(window.screen_station, "Screening")
+        checks = window.screen_station.screening._states["front-rack"]
+        for state, passed_over in (("not yet", True), ("pass", False)):
+            self.press(window, "Ctrl+1")
+            checks[state].click()
+            self.settle()
+            self.press(window, "Ctrl+5")
+            words = self.shown(window.prescribe)
+            self.assertEqual("front rack is not passed" in words, passed_over, words)
+
     def test_other_plates_change_the_load(self) -> None:
         window = self.reviewed()
         self.press(window, "Ctrl+6")

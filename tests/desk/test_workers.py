@@ -7,13 +7,17 @@ import unittest
 from collections.abc import Callable
 from pathlib import Path
 
+from PyQt6 import sip
+from PyQt6.QtCore import QObject
 from PyQt6.QtGui import QImage
 
 from keen_kettle.core.clip import ClipIndex, write_clip
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
+from keen_kettle.desk.turns import Soon
 from keen_kettle.desk.workers import GIVE_WAY, FrameService, Job, Jobs
 from tests.core.test_clip import numbered
-from tests.desk.base import DeskCase
+from tests.desk.base import DeskCase, reckoner
+from tests.desk.test_aide import Count
 
 
 class TestJobs(DeskCase):
@@ -91,7 +95,74 @@ class TestJobs(DeskCase):
             self.run_job(work)
         self.assertTrue(self.jobs.busy)
         self.jobs.stop_all()
+        self.jobs.wait_all()
         self.assertFalse(self.jobs.busy)
+
+    def test_a_helper_does_a_task_unless_it_is_not_wanted_any_more(self) -> None:
+        def ask(wanted: bool) -> None:
+            self.jobs.ask(
+                reckoner,
+                Count(3),
+                lambda result: self.got.append(("done", result)),
+                lambda words: self.got.append(("failed", words)),
+                lambda: self.got.append(("cancelled", None)),
+                unless=lambda: not wanted,
+            )
+            self.until(lambda: not self.jobs.busy, 30)
+
+        ask(wanted=False)
+        self.assertEqual(self.got.pop(), ("cancelled", None))
+        ask(wanted=True)
+        kind, process = self.got.pop()
+        self.assertEqual(kind, "done")
+        self.assertNotEqual(process, os.getpid())
+
+
+class TestSoon(DeskCase):
+    """Pieces of laying out: once each, one in a turn, in the order they were asked for."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.settle()  # what an earlier window still owed itself
+        self.home = QObject()
+        self.done: list[str] = []
+
+    def soon(self, name: str) -> Soon:
+        return Soon(lambda: self.done.append(name), self.home)
+
+    def test_a_turn_takes_one_piece_and_each_is_done_once(self) -> None:
+        first, second = self.soon("first"), self.soon("second")
+        for piece in (first, second, first, second):
+            piece.ask()
+        seen = []
+        for _turn in range(6):
+            self.app.processEvents()
+            seen.append(len(self.done))
+        self.assertEqual(self.done, ["first", "second"])
+        self.assertIn(1, seen, "a turn of its own for each")
+        first.ask()
+        self.settle()
+        self.assertEqual(self.done, ["first", "second", "first"])
+
+    def test_a_piece_that_is_gone_holds_nobody_up(self) -> None:
+        gone, other = self.soon("gone"), self.soon("other")
+        gone.ask()
+        other.ask()
+        sip.delete(gone)
+        self.settle()
+        self.assertEqual(self.done, ["other"])
+
+    def test_a_piece_may_wait_for_others(self) -> None:
+        other = self.soon("other")
+
+        def wait() -> None:
+            other.ask()
+            self.until(lambda: self.done, 2)
+            self.done.append("waited")
+
+        Soon(wait, self.home).ask()
+        self.settle()
+        self.assertEqual(self.done, ["other", "waited"])
 
 
 class TestFrames(DeskCase):

@@ -93,11 +93,24 @@ class Aide:
                         ) from error
         raise AssertionError("a task is tried at least once")
 
+    @property
+    def awake(self) -> bool:
+        """Whether there is a process."""
+        return self._process is not None
+
     def warm(self) -> None:
         """Start the process before it is needed: starting one is felt in the window."""
         if self._lock.acquire(blocking=False):
             try:
                 self._start()
+            finally:
+                self._lock.release()
+
+    def rest(self) -> None:
+        """Give back the memory of a process that has nothing to do; the next task starts another."""
+        if self._lock.acquire(blocking=False):
+            try:
+                self._drop()
             finally:
                 self._lock.release()
 

@@ -209,6 +209,7 @@ class QueueModel(QObject):
         mine = self._review.clip.id if self._review.clip is not None else None
         clip = next((one for one in self.due if one.id != mine), None)
         if clip is None:
+            self._rest()
             self.changed.emit()
             return
         self.running, self.share = clip.id, 0.0
@@ -233,6 +234,12 @@ class QueueModel(QObject):
         self._give_way()
         self._job = desk.jobs.start(work, self._on_found, self._on_failed, self._tell, self._end)
         self.changed.emit()
+
+    def _rest(self) -> None:
+        """A process that has looked at bodies holds half a gigabyte; nothing waits for it now."""
+        aide = self._aide
+        if aide.awake:
+            self.desk.jobs.start(lambda _job: aide.rest(), lambda _done: None, lambda _why: None)
 
     def _on_found(self, found: "_Found") -> None:
         try:

@@ -99,7 +99,7 @@ class Window(QMainWindow):
 
     def _build(self) -> None:
         self.who = QComboBox()
-        self.who.setFixedWidth(196)
+        self.who.setFixedWidth(184)
         self.who.setAccessibleName("Who")
         self.who.setToolTip("Whom everything on the screen is about")
         self.strip = LoopStrip()

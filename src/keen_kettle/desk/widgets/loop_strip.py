@@ -29,7 +29,7 @@ class LoopStrip(QWidget):
         self._buttons: dict[str, QToolButton] = {}
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(3)
+        layout.setSpacing(1)
         for number, name in enumerate(STATIONS, 1):
             if number > 1:
                 layout.addWidget(label("›", "quiet", wrap=False))
