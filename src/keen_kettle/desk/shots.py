@@ -99,6 +99,7 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     keep("review")
     _drawn(app, window, keep)
     _by_hand(app, window, keep)
+    _until(app, window.actions_by_id["beside"].isEnabled)
     window.actions_by_id["beside"].trigger()
     _until(app, lambda: window.beside.table.rowCount() > 0 and window.beside.pictures.ready)
     keep("beside")
