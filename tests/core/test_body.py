@@ -17,7 +17,9 @@ from hypothesis import strategies as st
 from keen_kettle.core.analysis import Assessment, ClipSettings, assess, landmarks_csv, landmarks_trc
 from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import Cancelled, NoBodyModel
+from keen_kettle.core.faults import judged_faults
 from keen_kettle.core.motion import BODY_UNITS, HandEvent
+from keen_kettle.core.motion.body_measures import BESIDE_BAR
 from keen_kettle.core.motion.body_reckoning import Scene, contact_point
 from keen_kettle.core.simulate import (
     Camera,
@@ -416,6 +418,25 @@ class TestAnswer(Lifted):
         answer = assess(self.bar, told, load_content(), replace(body, breadth=0.7))
         self.assertIn("side view", answer.measures["hip_extension"].why)
         self.assertTrue(any("not seen from the side" in note for note in answer.notes))
+
+    def test_from_aside_the_bar_is_not_set_against_the_body_and_no_fault_made_of_it(self) -> None:
+        body, square = self.answer()
+        told = ClipSettings(self.lift.script.derivative)
+        turned = replace(self.bar.rim, axes_px=(50.0, 50.0 * np.cos(np.radians(20))))
+        for bar, seen in (
+            (self.bar, replace(body, breadth=0.42)),
+            (replace(self.bar, rim=turned), body),
+        ):
+            answer = assess(bar, told, load_content(), seen)
+            for name in BESIDE_BAR:
+                self.assertIsNone(answer.measures[name].value, name)
+            for name in ("gap_of_thigh", "shoulder_ahead"):
+                self.assertIsNotNone(square.measures[name].value, name)
+                self.assertIn("right angles", answer.measures[name].why)
+            self.assertIsNotNone(answer.measures["hip_extension"].value)
+            judged = {one.id for one in judged_faults(answer.measures, "clean", load_content())}
+            self.assertNotIn("gap", judged)
+            self.assertIn("incomplete-hip", judged)
 
     def test_landmarks_go_out_as_csv_and_trc_and_come_back(self) -> None:
         body, answer = self.answer()

@@ -50,6 +50,7 @@ class BodyMotion:
 
     `place_m` (frames, 9, 2) and `sigma_m` (frames, 9) in metres, NaN where not known; `state`
     (frames, 9) holds `PointState` codes; `scale_sigma` is the relative uncertainty of lengths;
+    `side_on` is false where the lifter is seen from the front, `square_on` also from well aside;
     `apart_m` (frames,) is how far the two ankles are apart forwards, None where not known.
     """
 
@@ -60,6 +61,7 @@ class BodyMotion:
     scale_sigma: float
     side_on: bool = True
     apart_m: Array | None = None
+    square_on: bool = True
 
     def at(self, name: str) -> Array:
         """One landmark's way, shape (frames, 2), metres."""
@@ -112,6 +114,9 @@ class BodyMotion:
 
 
 LONG_PARTS = (("ankle", "knee"), ("knee", "hip"), ("hip", "shoulder"))
+MOST_ASIDE_DEG = 12.0
+"""From farther aside the bar's end, half a metre nearer, looks shifted against the body by 10 cm and
+more."""
 SOLE_M = 0.03
 """The points of toe and heel lie so far above the floor."""
 NEAREST, FARTHEST = 0.97, 1.4
@@ -172,6 +177,7 @@ def body_motion(
         float(np.hypot(scale.relative_sigma, nearer_sigma)),
         body.side_on,
         body.apart_px * own if body.apart_px is not None else None,
+        body.square_on and scale.view_angle_deg <= MOST_ASIDE_DEG,
     )
 
 

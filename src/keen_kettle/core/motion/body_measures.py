@@ -19,11 +19,12 @@ from keen_kettle.core.motion.body_reckoning import Reading, Scene
 from keen_kettle.core.motion.events import Event
 from keen_kettle.core.motion.measures import Measure
 
-__all__ = ["BODY_UNITS", "body_measures"]
+__all__ = ["BESIDE_BAR", "BODY_UNITS", "body_measures"]
 
 Array = NDArray[np.float64]
 
 NO_BODY = "the lifter's body is not known in this clip"
+NOT_SQUARE = "bar and body are not equally far away: this needs a view at right angles to the bar"
 NOT_SIDE_ON = "this needs a side view; the lifter is not seen from the side"
 
 
@@ -149,6 +150,16 @@ RULES = (
     _Rule("split_length", "m", ("lowest",), (), reckon.split_length, ("split",)),
 )
 
+BESIDE_BAR = frozenset(
+    {
+        *("bar_midfoot_start", "shoulder_ahead", "knee_ahead", "contact_point"),
+        *("gap_power", "gap_extension", "gap_of_thigh", "catch_midfoot"),
+        *("overhead_shoulder", "overhead_hip", "head_behind"),
+    }
+)
+"""These set the bar's end against the body forwards: it stands nearer to the camera, so from aside it
+looks shifted."""
+
 BODY_UNITS = {rule.id: rule.unit for rule in RULES}
 
 WHY_NOT = {
@@ -206,6 +217,8 @@ def _measure(
         return missing(NO_BODY)
     if not body.side_on:
         return missing(NOT_SIDE_ON)
+    if rule.id in BESIDE_BAR and not body.square_on:
+        return missing(NOT_SQUARE)
     absent = [name for name in rule.events if name not in events]
     if absent:
         return missing("that moment of the lift is not found" if events else "no lift was found")

@@ -38,6 +38,8 @@ SEGMENTS = (
 """What is drawn between the points."""
 NEEDED_SIDE_ON = 0.45
 """Shoulders that look further apart than this share of the trunk are no side view."""
+NEEDED_SQUARE_ON = 0.38
+"""And than this no view at right angles; under a racked bar they reach 0.33 (rendered films)."""
 
 
 class PointState(IntEnum):
@@ -255,6 +257,11 @@ class BodyTrack:
     def side_on(self) -> bool:
         """Whether the lifter is seen from the side (unknown counts as yes)."""
         return not self.breadth > NEEDED_SIDE_ON
+
+    @property
+    def square_on(self) -> bool:
+        """Whether the view may be at right angles to the bar (unknown counts as yes)."""
+        return not self.breadth > NEEDED_SQUARE_ON
 
 
 def crop_side_of(trunk_px: float) -> float:
