@@ -36,6 +36,10 @@ SCRIPTS: dict[str, tuple[LiftScript, Filming]] = {
         LiftScript("snatch", faults={"deep-rebend": 1.0}, still_s=0.4, end_s=0.2),
         Filming(fps=50, exposure_s=1 / 120, seed=6, camera=Camera(facing="left")),
     ),
+    "dip": (
+        LiftScript("jerk", receive="power", faults={"dip-forward": 1.0}, still_s=0.3, end_s=0.2),
+        Filming(fps=50, exposure_s=1 / 200, seed=8),
+    ),
     "hang": (
         LiftScript("clean", "hang", "power", still_s=0.3, end_s=0.2),
         Filming(fps=60, seed=7),

@@ -498,6 +498,41 @@ class TestJerk(unittest.TestCase):
         self.assertLess(drifts[0], 0.02)
         self.assertGreater(drifts[1], 0.04)
 
+    def test_faults_of_the_dip_are_judged_and_a_good_one_is_praised(self) -> None:
+        def judged(stature_m: float | None = 1.75, **faults: float) -> Assessment:
+            named = {name.replace("_", "-"): degree for name, degree in faults.items()}
+            lift = simulate_lift(LiftScript("jerk", receive="power", faults=named, still_s=0.5))
+            t_s = np.arange(0, lift.duration_s, 1 / 60)
+            told = ClipSettings(lift.script.derivative, stature_m=stature_m)
+            return assess(bar_track(lift, t_s), told, load_content())
+
+        good = judged()
+        self.assertEqual(good.findings, ())
+        self.assertLessEqual(
+            {"dip_drift", "dip_depth_of_stature"}, {one.measure for one in good.praise}
+        )
+        for faults, name, words in (
+            ({"dip_forward": 1.0}, "dip-forward", "forward"),
+            ({"dip_depth": 1.0}, "dip-depth", "up to"),
+            ({"dip_depth": -1.0}, "dip-depth", "at least"),
+        ):
+            answer = judged(**faults)
+            self.assertEqual([one.fault for one in answer.findings], [name])
+            assert answer.diagnosis is not None
+            self.assertIn(words, answer.diagnosis.chief.evidence[0].says)
+        both = judged(dip_forward=1.0, dip_depth=1.0)
+        self.assertEqual({one.fault for one in both.findings}, {"dip-forward", "dip-depth"})
+        unknown = judged(stature_m=None, dip_depth=1.0)
+        self.assertEqual(unknown.findings, (), "a depth is judged against the height")
+
+    def test_in_a_split_the_feet_are_not_said_to_have_landed_ahead(self) -> None:
+        lift = lifted("jerk", "split")
+        t_s = np.arange(0, lift.duration_s, 1 / 60)
+        told = ClipSettings(lift.script.derivative)
+        answer = assess(bar_track(lift, t_s), told, load_content())
+        for name in ("foot_shift", "catch_midfoot"):
+            self.assertIn("split", answer.measures[name].why)
+
     def test_a_clean_before_the_jerk_is_not_taken_for_it(self) -> None:
         clean, jerk = lifted("clean"), lifted("jerk", "power")
         first = np.arange(0, clean.duration_s, 1 / 60)

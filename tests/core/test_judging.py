@@ -14,7 +14,7 @@ from keen_kettle.core.content.load import SHIPPED
 from keen_kettle.core.errors import ContentError
 from keen_kettle.core.faults import Finding, find_cause, judge, judged_faults, praise
 from keen_kettle.core.motion import Measure
-from keen_kettle.core.plan import PlateSet, load_for, make_load, prescribe
+from keen_kettle.core.plan import PlateSet, best_for, load_for, make_load, prescribe
 from keen_kettle.core.prescribe import AthleteFacts, choose_correctives
 from keen_kettle.core.units import show_kg, show_measure, show_value
 
@@ -39,6 +39,12 @@ class TestJudge(unittest.TestCase):
             ("bounce-forward", "clean", {"forward_velocity": 0.59}, {"forward_velocity": 0.61}),
             ("rushed-first-pull", "clean", {"rhythm": 1.32}, {"rhythm": 1.28}),
             ("deep-rebend", "snatch", {"velocity_dip": 0.34}, {"velocity_dip": 0.36}),
+            ("dip-forward", "jerk", {"dip_drift": 0.038}, {"dip_drift": 0.042}),
+            ("dip-depth", "jerk", {"dip_depth_of_stature": 0.119}, {"dip_depth_of_stature": 0.122}),
+            ("dip-depth", "jerk", {"dip_depth_of_stature": 0.061}, {"dip_depth_of_stature": 0.058}),
+            ("head-not-through", "jerk", {"head_behind": 0.058}, {"head_behind": 0.062}),
+            ("short-split", "jerk", {"front_shin": 9.0}, {"front_shin": 11.0}),
+            ("short-split", "jerk", {"back_knee": 169.0}, {"back_knee": 171.0}),
         )
         for fault, family, good, bad in cases:
             self.assertEqual(faults_in(measured(**good), family), [], fault)
@@ -129,8 +135,8 @@ class TestCauses(unittest.TestCase):
 class TestCorrectives(unittest.TestCase):
     def test_every_fault_that_can_be_judged_has_a_drill_for_a_healthy_athlete(self) -> None:
         for fault in CONTENT.faults.values():
-            for family in ("snatch", "clean"):
-                if fault.rules:
+            for family in sorted({one for rule in fault.rules for one in rule.families}):
+                with self.subTest(fault=fault.id, family=family):
                     chosen, _ = choose_correctives(fault.id, family, AthleteFacts(), CONTENT)
                     self.assertTrue(1 <= len(chosen) <= 2, fault.id)
                     for one in chosen:
@@ -168,6 +174,30 @@ class TestCorrectives(unittest.TestCase):
         self.assertIn("overhead hurts", " ".join(one.reason for one in refused))
         _, refused = choose_correctives("loop", "clean", sore, CONTENT)
         self.assertEqual(refused, [])
+
+    def test_a_jerk_asks_for_a_sound_rack_and_shoulder(self) -> None:
+        def chosen(
+            fault: str,
+            cautions: frozenset[str] = frozenset(),
+            not_yet: frozenset[str] = frozenset(),
+        ) -> tuple[list[str], str]:
+            athlete = AthleteFacts(cautions=cautions, not_yet=not_yet)
+            fitting, refused = choose_correctives(fault, "jerk", athlete, CONTENT)
+            return [one.drill for one in fitting], " ".join(one.reason for one in refused)
+
+        self.assertEqual(chosen("dip-forward")[0], ["dip-holds", "dip-and-drive"])
+        self.assertEqual(chosen("short-split")[0][0], "press-in-split")
+        drills, why = chosen("head-not-through", cautions=frozenset({"shoulder"}))
+        self.assertEqual(drills, [])
+        self.assertIn("no overhead work", why)
+        for drills, why in (
+            chosen("dip-forward", cautions=frozenset({"wrist"})),
+            chosen("dip-forward", not_yet=frozenset({"front-rack"})),
+        ):
+            self.assertEqual(drills, [])
+            self.assertIn("rack", why)
+        sore = frozenset({"pain-free-overhead"})
+        self.assertEqual(chosen("dip-forward", not_yet=sore)[0], ["dip-holds", "dip-and-drive"])
 
     def test_without_blocks_nothing_asks_for_blocks(self) -> None:
         athlete = AthleteFacts(equipment=frozenset({"bar"}))
@@ -217,6 +247,12 @@ class TestLoads(unittest.TestCase):
         assert load.loading is not None and load.share is not None
         self.assertEqual(load.loading.total_kg, 49)
         self.assertTrue(drill.low <= load.share <= drill.high)
+
+    def test_a_jerk_is_loaded_from_its_own_best_or_from_the_clean(self) -> None:
+        self.assertEqual(best_for("jerk", {"clean": 100.0, "jerk": 95.0}), ("jerk", 95.0))
+        self.assertEqual(best_for("jerk", {"clean": 100.0, "snatch": 80.0}), ("clean", 100.0))
+        self.assertEqual(best_for("jerk", {"snatch": 80.0}), ("clean", None))
+        self.assertEqual(best_for("snatch", {"clean": 100.0}), ("snatch", None))
 
     def test_without_a_best_no_load_is_made_up(self) -> None:
         load = load_for(CONTENT.drills["heavy-pull"], None, PlateSet())

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from keen_kettle.core.faults import Finding
 from keen_kettle.core.lifts import parse_filmed
-from keen_kettle.core.plan import REVIEW_AFTER_DAYS, Prescription, prescribe
+from keen_kettle.core.plan import REVIEW_AFTER_DAYS, Prescription, best_for, prescribe
 from keen_kettle.core.prescribe import AthleteFacts, Refusal
 from keen_kettle.core.teach import CheckResult
 from keen_kettle.desk.desk_model import DeskModel
@@ -27,6 +27,7 @@ class PrescribeModel(QObject):
         self.review = review
         self.offers: list[Prescription] = []
         self.refused: list[Refusal] = []
+        self.best_lift = ""
         self._checks: dict[int, dict[str, CheckResult]] | None = None
         desk.records_changed.connect(self.forget)
         review.answer_changed.connect(self.reckon)
@@ -66,6 +67,7 @@ class PrescribeModel(QObject):
     def reckon(self) -> None:
         """Choose and price the drills anew."""
         self.offers, self.refused = [], []
+        self.best_lift = self.family
         if self.finding is not None:
             athlete = self.athlete
             facts = AthleteFacts()
@@ -74,7 +76,7 @@ class PrescribeModel(QObject):
                 facts = AthleteFacts(
                     athlete.cautions, athlete.equipment, athlete.trained, self._not_yet(athlete)
                 )
-                best = athlete.bests_kg.get(self.family)
+                self.best_lift, best = best_for(self.family, athlete.bests_kg)
             self.offers, self.refused = prescribe(
                 self.finding.fault, self.family, facts, best, self.desk.plates, self.desk.content
             )

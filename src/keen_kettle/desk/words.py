@@ -64,15 +64,15 @@ def praise_words(one: Praise, content: Content) -> str:
     )
 
 
-def load_words(load: Load, family: str) -> str:
-    """A load with its share of the best, or what is missing to know it."""
+def load_words(load: Load, lift: str) -> str:
+    """A load with its share of the best of a lift, or what is missing to know it."""
     if load.kind == "stick":
         return "Stick, no load"
     if load.loading is None:
-        asked = f"{_percent(load.low)} to {_percent(load.high)} of the best {family}"
+        asked = f"{_percent(load.low)} to {_percent(load.high)} of the best {lift}"
         return f"{asked} – {load.why_not}"
     kilos = show_kg(load.loading.total_kg)
-    share = f"{_percent(load.share)} of the best {family}" if load.share is not None else ""
+    share = f"{_percent(load.share)} of the best {lift}" if load.share is not None else ""
     if load.kind == "bar":
         return f"Empty bar, {kilos}" + (f" · {share}" if share else "")
     if load.heavier_than_meant:

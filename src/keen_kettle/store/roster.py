@@ -41,6 +41,7 @@ HEADINGS = {
     "equipment": ("equipment", "at hand"),
     "snatch": ("best snatch", "snatch", "snatch kg"),
     "clean": ("best clean", "clean", "clean kg"),
+    "jerk": ("best jerk", "jerk", "jerk kg"),
     "notes": ("notes", "note", "remarks"),
 }
 AIM_WORDS = {
@@ -198,7 +199,9 @@ def _row(
         except _Strange as strange:
             left_out.append(f"{named} “{written[:30]}”: {strange}")
     bests = {
-        lift: kilos for lift in ("snatch", "clean") if (kilos := values.pop(f"best {lift}", None))
+        lift: kilos
+        for lift in ("snatch", "clean", "jerk")
+        if (kilos := values.pop(f"best {lift}", None))
     }
     groups = tuple(dict.fromkeys(part for part in _parts(cell("groups")) if part))
     return RosterRow(
@@ -310,5 +313,6 @@ READERS: dict[str, tuple[str, Callable[[str, date], Any]]] = {
     "equipment": ("equipment", _equipment),
     "snatch": ("best snatch", _kilos(1, 400)),
     "clean": ("best clean", _kilos(1, 400)),
+    "jerk": ("best jerk", _kilos(1, 400)),
     "notes": ("notes", _plain),
 }

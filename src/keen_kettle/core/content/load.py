@@ -21,7 +21,7 @@ __all__ = [
 ]
 
 SHIPPED = Path(__file__).parent
-Family = Literal["snatch", "clean"]
+Family = Literal["snatch", "clean", "jerk"]
 Text = Annotated[str, Field(min_length=1)]
 
 
@@ -110,6 +110,7 @@ class Drill(_Entry):
     cue_outer: Text
     how: Text
     needs: tuple[str, ...] = ()
+    racked: bool = False
     catches: bool = False
     overhead: bool = False
     cautions: tuple[str, ...] = ()

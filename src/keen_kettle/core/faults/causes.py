@@ -15,6 +15,9 @@ from keen_kettle.core.lifts import PHASES
 
 __all__ = ["Diagnosis", "find_cause"]
 
+ORDER = (PHASES[0], "dip", "drive", *PHASES[1:])
+"""The phases of a pull and of a jerk, earliest first."""
+
 
 @dataclass(frozen=True)
 class Diagnosis:
@@ -46,7 +49,7 @@ def find_cause(
             finding.fault in reached,
             finding.close,
             -len(explained[finding.fault]),
-            PHASES.index(fault.phase) if fault.phase in PHASES else len(PHASES),
+            ORDER.index(fault.phase) if fault.phase in ORDER else len(ORDER),
             -finding.severity,
         )
 

@@ -31,7 +31,7 @@ NOT_SIDE_ON = "this needs a side view; the lifter is not seen from the side"
 @dataclass(frozen=True)
 class _Rule:
     """How a measure is read. `lifts` says for which: "pull", "floor", "catch", "overhead", "rack",
-    "jerk" or "split"; all that are named must hold."""
+    "jerk", "split" or "feet level"; all that are named must hold."""
 
     id: str
     unit: str
@@ -106,10 +106,24 @@ RULES = (
     _Rule(
         "arm_at_extension", "deg", PULL, ("knee", "hip", *ARM), reckon.arm_at_extension, ("pull",)
     ),
-    _Rule("foot_shift", "m", ("extension", "lowest"), ("toe",), reckon.foot_shift, ("catch",)),
+    _Rule(
+        "foot_shift",
+        "m",
+        ("extension", "lowest"),
+        ("toe",),
+        reckon.foot_shift,
+        ("catch", "feet level"),
+    ),
     _Rule("air_time", "s", ("extension", "lowest"), FOOT, reckon.air_time, ("catch",)),
     _Rule("hip_above_knee", "m", ("lowest",), ("hip", "knee"), reckon.hip_above_knee, ("catch",)),
-    _Rule("catch_midfoot", "m", ("lowest",), FOOT, reckon.bar_midfoot("lowest"), ("catch",)),
+    _Rule(
+        "catch_midfoot",
+        "m",
+        ("lowest",),
+        FOOT,
+        reckon.bar_midfoot("lowest"),
+        ("catch", "feet level"),
+    ),
     _Rule("trunk_catch", "deg", ("lowest",), TRUNK, reckon.angle_at("trunk", "lowest"), ("catch",)),
     _Rule("rack_elbow", "deg", ("lowest",), ("shoulder", "elbow"), reckon.rack_elbow, ("rack",)),
     _Rule(
@@ -170,6 +184,7 @@ WHY_NOT = {
     "rack": "the bar does not come to the shoulders",
     "jerk": "this belongs to a jerk",
     "split": "this belongs to a lift received in the split",
+    "feet level": "in a split the feet part on purpose",
 }
 
 
@@ -196,7 +211,7 @@ def _kinds(derivative: Derivative) -> set[str]:
     kinds |= {"catch"} if derivative.has_catch else set()
     if derivative.has_catch:
         kinds |= {"rack"} if derivative.family == "clean" else {"overhead"}
-    kinds |= {"split"} if derivative.receive == "split" else set()
+    kinds |= {"split"} if derivative.receive == "split" else {"feet level"}
     return kinds
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from keen_kettle.core.content import Drill
 from keen_kettle.core.plan.plates import Loading, PlateSet, make_load
 
-__all__ = ["Load", "load_for"]
+__all__ = ["Load", "best_for", "load_for"]
 
 AIM = 0.4
 """Where in a drill's range to begin: nearer its light end, since a corrective comes before load."""
@@ -27,6 +27,15 @@ class Load:
     best_kg: float | None
     why_not: str = ""
     heavier_than_meant: bool = False
+
+
+def best_for(family: str, bests_kg: dict[str, float]) -> tuple[str, float | None]:
+    """The lift whose best a family's loads are shares of, and that best (None if not known).
+
+    A jerk's own best; where none is known the clean's, since what is jerked was cleaned before.
+    """
+    lift = "clean" if family == "jerk" and "jerk" not in bests_kg else family
+    return lift, bests_kg.get(lift)
 
 
 def load_for(drill: Drill, best_kg: float | None, plates: PlateSet) -> Load:

@@ -13,13 +13,31 @@ __all__ = ["AthleteFacts", "Corrective", "Refusal", "choose_correctives"]
 MOST = 2
 """Two correctives at most in one session."""
 
+
+def _in_the_rack(drill: Drill, family: str) -> bool:
+    return drill.racked or (drill.catches and family == "clean")
+
+
+def _caught_overhead(drill: Drill, family: str) -> bool:
+    return drill.catches and family == "snatch"
+
+
+def _overhead(drill: Drill, family: str) -> bool:
+    return drill.overhead and family != "clean"
+
+
 GATES = (
-    ("front-rack", "catch", "the front rack is not passed yet, so no catch in it"),
-    ("pain-free-rack", "catch", "wrists or elbows are not free in the rack, so no catch in it"),
-    ("overhead-quarter", "catch", "the overhead squat is not passed yet, so no catch overhead"),
-    ("pain-free-overhead", "overhead", "something overhead hurts, so no overhead work"),
+    ("front-rack", _in_the_rack, "the front rack is not passed yet, so nothing is held in it"),
+    ("pain-free-rack", _in_the_rack, "wrists or elbows are not free in the rack"),
+    (
+        "overhead-quarter",
+        _caught_overhead,
+        "the overhead squat is not passed yet, so no catch overhead",
+    ),
+    ("pain-free-overhead", _overhead, "something overhead hurts, so no overhead work"),
 )
-"""Screening checks that keep a drill away: of the rack for cleans, of overhead for snatches."""
+"""Screening checks that keep a drill away: of the rack for cleans and jerks, of overhead for snatches
+and jerks."""
 
 
 @dataclass(frozen=True)
@@ -87,19 +105,16 @@ def _against(drill: Drill, family: str, athlete: AthleteFacts) -> str:
         return f"needs {' and '.join(missing)}"
     if "back" in athlete.cautions and drill.kind == "share" and drill.high > 0.75:
         return "back on record: loads above 75 % wait until a professional has cleared it"
-    if drill.overhead and family == "snatch" and "shoulder" in athlete.cautions:
+    if drill.overhead and family != "clean" and "shoulder" in athlete.cautions:
         return "shoulder on record: no overhead work"
     if drill.catches and family == "clean" and athlete.cautions & {"wrist", "elbow"}:
         return "wrist or elbow on record: no catch in the rack"
+    if drill.racked and athlete.cautions & {"wrist", "elbow"}:
+        return "wrist or elbow on record: no load in the rack"
     if drill.catches and family == "snatch" and "elbow" in athlete.cautions:
         return "elbow on record: no catch overhead"
-    for check, kind, words in GATES:
-        asked = drill.catches if kind == "catch" else drill.overhead
-        if (
-            check in athlete.not_yet
-            and asked
-            and family == ("clean" if "rack" in check else "snatch")
-        ):
+    for check, asks, words in GATES:
+        if check in athlete.not_yet and asks(drill, family):
             return f"screening: {words}"
     if drill.high > 1 and not athlete.trained:
         return "loads above the best are for trained athletes"

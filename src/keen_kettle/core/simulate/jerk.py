@@ -83,12 +83,14 @@ class SimulatedJerk(SimulatedLift):
 
 
 def simulate_jerk(script: LiftScript) -> SimulatedJerk:
-    """The jerk of a script: `receive` "power" or "split"; fault "dip-forward" by degree."""
+    """The jerk of a script: `receive` "power" or "split"; faults "dip-forward" and "dip-depth" (too deep;
+    a degree below 0 makes it too short)."""
     body = script.body
     tall = body.standing_shoulder_m()
     chain = Chain([0.0], [0.0], [tall - ON_SHOULDERS[1]])
     chain.hold(script.still_s)
-    dip_start, depth, pace = chain.t[-1], DIP_SHARE * body.stature_m, 0.8
+    share = DIP_SHARE + 0.05 * script.degree("dip-depth")
+    dip_start, depth, pace = chain.t[-1], share * body.stature_m, 0.8
     chain.step(-pace, depth / pace)
     chain.step(0.0, depth / pace)
     dip_bottom = chain.t[-1]

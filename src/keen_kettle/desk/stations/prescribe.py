@@ -123,7 +123,9 @@ class PrescribeStation(QWidget):
             label("DO" if first else "OR", "head"),
             label(offer.corrective.name, "lead"),
             label(f"Chosen because it {offer.corrective.reason}.", "quiet"),
-            label(load_words(offer.load, model.family), "lead" if offer.load.loading else "fault"),
+            label(
+                load_words(offer.load, model.best_lift), "lead" if offer.load.loading else "fault"
+            ),
         ]
         if side_words(offer.load):
             parts.append(label(side_words(offer.load), "measured"))

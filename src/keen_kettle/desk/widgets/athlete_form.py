@@ -94,7 +94,9 @@ class AthleteForm(QFrame):
         self.sessions = number_field(0, 21, 1, " a week", 0)
         self.snatch = number_field(0, 400, 0.5, " kg", 1)
         self.clean = number_field(0, 400, 0.5, " kg", 1)
-        for field in (self.born, self.height_cm, self.mass, self.snatch, self.clean):
+        self.jerk = number_field(0, 400, 0.5, " kg", 1)
+        bests = (self.snatch, self.clean, self.jerk)
+        for field in (self.born, self.height_cm, self.mass, *bests):
             field.setSpecialValueText("not known")
         self.trained = QCheckBox("pulls above the best allowed")
         self.trained.setToolTip("Only for trained athletes: pulls may be loaded past the best lift")
@@ -137,6 +139,7 @@ class AthleteForm(QFrame):
             ("Sessions", self.sessions, "How often the athlete can come"),
             ("Best snatch", self.snatch, "Loads of snatch drills are reckoned from it"),
             ("Best clean", self.clean, "Loads of clean drills are reckoned from it"),
+            ("Best jerk", self.jerk, "Loads of jerk drills; without it the best clean serves"),
         )
         for number, (words, field, tip) in enumerate(pairs):
             down, across = divmod(number, 2)
@@ -147,7 +150,7 @@ class AthleteForm(QFrame):
             field.setToolTip(tip)
             field.setAccessibleName(words)
             field.setMinimumWidth(60)
-        grid.addWidget(self.trained, len(pairs) // 2, 0, 1, 4)
+        grid.addWidget(self.trained, len(pairs) // 2, 2, 1, 2)
         grid.setColumnStretch(1, 1)
         grid.setColumnStretch(3, 1)
         return grid
@@ -217,7 +220,7 @@ class AthleteForm(QFrame):
             line.editingFinished.connect(self._keep)
         for field in (
             *(self.born, self.height_cm, self.mass, self.training, self.sessions),
-            *(self.snatch, self.clean),
+            *(self.snatch, self.clean, self.jerk),
         ):
             field.valueChanged.connect(lambda _value: self._keep())
         self.aim.activated.connect(lambda _row: self._keep())
@@ -272,6 +275,7 @@ class AthleteForm(QFrame):
             (self.sessions, athlete.sessions_week),
             (self.snatch, athlete.bests_kg.get("snatch", 0)),
             (self.clean, athlete.bests_kg.get("clean", 0)),
+            (self.jerk, athlete.bests_kg.get("jerk", 0)),
         ):
             field.setValue(value)
         self.aim.setCurrentText(athlete.aim)
@@ -332,7 +336,8 @@ class AthleteForm(QFrame):
         if not name or self._taken(name, athlete):
             self.name.setText(athlete.name)
             name = athlete.name
-        bests = {"snatch": self.snatch.value(), "clean": self.clean.value()}
+        fields = {"snatch": self.snatch, "clean": self.clean, "jerk": self.jerk}
+        bests = {lift: field.value() for lift, field in fields.items()}
         others = {lift: kg for lift, kg in athlete.bests_kg.items() if lift not in bests}
         self._desk.change_athlete(
             replace(

@@ -66,10 +66,10 @@ class PathLane(QWidget):
         span = answer.span_at(start)
         line_x = self._line_x((x_px - x0)[span], placing.zoom)
         level = y0 * placing.zoom + placing.top
-        self._paint_axes(painter, per_cm, line_x, level)
         points = np.column_stack(
             [line_x + (x_px - x0) * placing.zoom, y_px * placing.zoom + placing.top]
         )
+        self._paint_axes(painter, per_cm, line_x, level, float(np.nanmax(points[span, 1])))
         self._paint_path(painter, only(points, span))
         self._paint_events(painter, points, line_x)
 
@@ -82,7 +82,9 @@ class PathLane(QWidget):
         middle = (self.width() + 22) / 2 - (low + high) / 2
         return float(np.clip(middle, 48, self.width() - 24))
 
-    def _paint_axes(self, painter: QPainter, per_cm: float, line_x: float, level: float) -> None:
+    def _paint_axes(
+        self, painter: QPainter, per_cm: float, line_x: float, level: float, lowest: float
+    ) -> None:
         painter.setFont(font("small"))
         painter.setPen(QPen(colour("edge"), 1))
         highest = int((level - 24) / per_cm // 25) * 25
@@ -98,7 +100,7 @@ class PathLane(QWidget):
             )
         painter.setPen(QPen(colour("ink", 0.7), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(line_x, 8), QPointF(line_x, level + 8))
-        foot = level + 12
+        foot = min(max(level, lowest) + 12, self.height() - 24.0)
         painter.setPen(QPen(colour("quiet"), 1))
         painter.drawLine(QPointF(line_x - 10 * per_cm, foot), QPointF(line_x + 10 * per_cm, foot))
         for cm in (-10, 0, 10):

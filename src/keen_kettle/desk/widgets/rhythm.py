@@ -41,6 +41,8 @@ F = TypeVar("F", float, Array)
 LEFT, RIGHT, TOP, BOTTOM = 40, 44, 26, 24
 FLAG_PX = 6
 BANDS = (
+    ("dip", "dip_start", "dip_bottom"),
+    ("drive", "dip_bottom", "peak_velocity"),
     ("first pull", "lift_off", "first_pull_end"),
     ("transition", "first_pull_end", "power_position"),
     ("second pull", "power_position", "peak_velocity"),

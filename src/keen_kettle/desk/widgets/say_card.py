@@ -372,7 +372,7 @@ class SayCard(QFrame):
     def _say_offer(self, offer: Prescription, first: bool) -> None:
         self._add(label(offer.corrective.name, "lead" if first else ""))
         drill = self._model.desk.content.drills[offer.corrective.drill]
-        self._add(label(f"{load_words(offer.load, self._offers.family)}\n{drill.dose}", "quiet"))
+        self._add(label(f"{load_words(offer.load, self._offers.best_lift)}\n{drill.dose}", "quiet"))
         cautions = self._model.desk.content.cautions
         for one in drill.cautions:
             self._add(with_picture("octagon-alert", "safety", cautions[one].text))
