@@ -7,6 +7,7 @@ import tempfile
 import time
 import unittest
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from datetime import date
 from pathlib import Path
 from unittest import mock
@@ -33,7 +34,7 @@ from keen_kettle.desk.start import make_window
 from keen_kettle.desk.window import Window
 from keen_kettle.store import Athlete, NewAthlete, NewClip, Shelf, database_file
 from keen_kettle.store.thumbnail import thumbnail_of
-from tests.films import TestFilm
+from tests.films import TestFilm, film, tracked
 
 __all__ = ["TODAY", "DeskCase", "app", "reckoner"]
 
@@ -217,6 +218,20 @@ class DeskCase(unittest.TestCase):
         window = self.open()
         self.open_clip(window)
         self.drag_mark(window, known)
+        return window
+
+    def measured(self, name: str, lift: str = "clean") -> Window:
+        """A window with a film of the test run, tracked before, open on Review with its answer."""
+        self.keep(film(name), lift=lift)
+        shelf = Shelf(database_file(self.folder))
+        marked = replace(shelf.clips()[0], marks=(film(name).mark(),))
+        shelf.change_clip(marked)
+        shelf.keep_track(marked, tracked(name))
+        shelf.close()
+        window = self.open()
+        self.open_clip(window)
+        self.until(lambda: window.review.answer is not None and not window.desk.jobs.busy, 30)
+        self.settle()
         return window
 
     @staticmethod

@@ -4,25 +4,13 @@ import unittest
 from dataclasses import replace
 
 from keen_kettle.desk.window import Window
-from keen_kettle.store import Shelf, database_file
 from tests.desk.base import DeskCase
-from tests.films import film, tracked
 
 
 class TestJerk(DeskCase):
     def reviewed(self) -> Window:
-        """A jerk that tips forward in the dip, tracked and open on Review."""
-        self.keep(film("dip"), lift="power jerk")
-        shelf = Shelf(database_file(self.folder))
-        marked = replace(shelf.clips()[0], marks=(film("dip").mark(),))
-        shelf.change_clip(marked)
-        shelf.keep_track(marked, tracked("dip"))
-        shelf.close()
-        window = self.open()
-        self.open_clip(window)
-        self.until(lambda: window.review.answer is not None and not window.desk.jobs.busy, 30)
-        self.settle()
-        return window
+        """A jerk that tips forward in the dip."""
+        return self.measured("dip", lift="power jerk")
 
     def test_the_one_thing_of_a_jerk_is_said_with_its_evidence_and_drill(self) -> None:
         window = self.reviewed()

@@ -211,16 +211,16 @@ class TestRoster(unittest.TestCase):
 
     def test_a_usual_list_is_taken_whole(self) -> None:
         self.read(
-            "Name,Birth year,Height (cm),Mass (kg),Group,Aim,Cautions,Best clean\n"
-            "Ada Brook,2008,168,61.5,Juniors; Girls,sport,wrist,55\n"
-            'Ben Cole,1990-05-31,"1,82",80 kg,Adults,general,none,\n'
+            "Name,Birth year,Height (cm),Mass (kg),Group,Aim,Cautions,Best clean,best jerk\n"
+            "Ada Brook,2008,168,61.5,Juniors; Girls,sport,wrist,55,50\n"
+            'Ben Cole,1990-05-31,"1,82",80 kg,Adults,general,none,,\n'
         )
         ada, ben = self.roster.good
         assert ada.athlete is not None and ben.athlete is not None
         self.assertEqual(ada.groups, ("Juniors", "Girls"))
         self.assertEqual((ada.athlete.birth_year, ada.athlete.stature_m), (2008, 1.68))
         self.assertEqual((ada.athlete.aim, ada.athlete.cautions), ("sport power", {"wrist"}))
-        self.assertEqual(ada.athlete.bests_kg, {"clean": 55.0})
+        self.assertEqual(ada.athlete.bests_kg, {"clean": 55.0, "jerk": 50.0})
         self.assertEqual((ben.athlete.birth_year, ben.athlete.stature_m), (1990, 1.82))
         self.assertEqual((ben.athlete.mass_kg, ben.athlete.cautions), (80.0, frozenset()))
 
