@@ -19,7 +19,7 @@ from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import Cancelled, NoBodyModel
 from keen_kettle.core.faults import judged_faults
 from keen_kettle.core.motion import BODY_UNITS, HandEvent
-from keen_kettle.core.motion.body_measures import BESIDE_BAR
+from keen_kettle.core.motion.body_measures import SQUARE_ON
 from keen_kettle.core.motion.body_reckoning import Scene, contact_point
 from keen_kettle.core.simulate import (
     Camera,
@@ -428,7 +428,7 @@ class TestAnswer(Lifted):
             (replace(self.bar, rim=turned), body),
         ):
             answer = assess(bar, told, load_content(), seen)
-            for name in BESIDE_BAR:
+            for name in SQUARE_ON:
                 self.assertIsNone(answer.measures[name].value, name)
             for name in ("gap_of_thigh", "shoulder_ahead"):
                 self.assertIsNotNone(square.measures[name].value, name)

@@ -3,6 +3,7 @@
 import itertools
 import tempfile
 import unittest
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -66,6 +67,14 @@ class TestJudge(unittest.TestCase):
         missing = {"loop": Measure("loop", None, None, "m", None, "no lift was found")}
         self.assertEqual(faults_in(missing), [])
         self.assertEqual(faults_in(measured(loop=float("nan"))), [])
+
+    def test_a_measure_that_is_too_unsure_shows_no_fault_and_rules_none_out(self) -> None:
+        for sigma, judges in ((0.12, True), (0.13, False)):
+            early = Measure("heel_lead", 0.4, sigma, "s", 20)
+            self.assertEqual(faults_in({"heel_lead": early}), ["early-toes"] if judges else [])
+            good = {"heel_lead": replace(early, value=0.0)}
+            named = [one.id for one in judged_faults(good, "snatch", CONTENT)]
+            self.assertEqual("early-toes" in named, judges)
 
     def test_what_was_judged_is_what_its_measures_allow(self) -> None:
         from_bar = measured(loop=0.02, rhythm=2.0, forward_bump=0.01, velocity_dip=0.1)

@@ -6,7 +6,15 @@ import numpy as np
 
 from keen_kettle.core.clip import ClipIndex
 from keen_kettle.core.content import Content
-from keen_kettle.core.faults import Diagnosis, Finding, Praise, find_cause, judge, praise
+from keen_kettle.core.faults import (
+    Diagnosis,
+    Finding,
+    Praise,
+    find_cause,
+    judge,
+    judged_faults,
+    praise,
+)
 from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.motion import (
     IN_DIAMETERS,
@@ -177,12 +185,8 @@ def _radius_m(settings: ClipSettings) -> float | None:
 
 def _judged(measures: dict[str, Measure], family: str, content: Content) -> frozenset[str]:
     """The faults for which this clip gives at least one firm measure."""
-    firm = {name for name, one in measures.items() if one.value is not None and not one.assumed}
-    return frozenset(
-        name
-        for name, fault in content.faults.items()
-        if any(family in rule.families and rule.measure in firm for rule in fault.rules)
-    )
+    firm = {name: one for name, one in measures.items() if not one.assumed}
+    return frozenset(fault.id for fault in judged_faults(firm, family, content))
 
 
 def _events(

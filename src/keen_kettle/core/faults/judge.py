@@ -6,6 +6,7 @@ past it is a finding that says so, just short of it is not praised.
 """
 
 from dataclasses import dataclass
+from typing import TypeGuard
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +18,8 @@ __all__ = ["Evidence", "Finding", "Praise", "judge", "judged_faults", "praise"]
 
 Confidence = NDArray[np.float64]
 
+MOST_DOUBT = 2.5
+"""A measure that is less sure than so many threshold widths shows no fault and rules none out."""
 ASSUMED_TRUST = 0.6
 """Evidence that rests on a point that was not seen counts so much."""
 
@@ -76,16 +79,24 @@ def judge(
 
 def judged_faults(measures: dict[str, Measure], family: str, content: Content) -> list[Fault]:
     """The faults that this clip's measures can show or rule out, in the catalogue's order."""
-
-    def known(name: str) -> bool:
-        measure = measures.get(name)
-        return measure is not None and measure.value is not None and measure.frame is not None
-
     return [
         fault
         for fault in content.faults.values()
-        if any(family in rule.families and known(rule.measure) for rule in fault.rules)
+        if any(_tells(measures.get(rule.measure), rule, family) for rule in fault.rules)
     ]
+
+
+def _tells(measure: Measure | None, rule: Rule, family: str) -> TypeGuard[Measure]:
+    """Whether a rule belongs to the lift, and its measure is known surely enough for it."""
+    return (
+        family in rule.families
+        and measure is not None
+        and measure.value is not None
+        and np.isfinite(measure.value)
+        and measure.sigma is not None
+        and measure.sigma <= MOST_DOUBT * rule.width
+        and measure.frame is not None
+    )
 
 
 def _judge_fault(
@@ -94,10 +105,10 @@ def _judge_fault(
     seen: list[tuple[float, float, Evidence]] = []
     for rule in fault.rules:
         measure = measures.get(rule.measure)
-        if family not in rule.families or measure is None or measure.value is None:
+        if not _tells(measure, rule, family):
             continue
-        if measure.sigma is None or measure.frame is None or not np.isfinite(measure.value):
-            continue
+        assert measure.value is not None and measure.sigma is not None
+        assert measure.frame is not None
         past = rule.past(measure.value)
         # What rests on a point that was not seen must be past the line by more than its doubt.
         if past > (measure.sigma if measure.assumed else 0.0):

@@ -19,12 +19,12 @@ from keen_kettle.core.motion.body_reckoning import Reading, Scene
 from keen_kettle.core.motion.events import Event
 from keen_kettle.core.motion.measures import Measure
 
-__all__ = ["BESIDE_BAR", "BODY_UNITS", "body_measures"]
+__all__ = ["BODY_UNITS", "SQUARE_ON", "body_measures"]
 
 Array = NDArray[np.float64]
 
 NO_BODY = "the lifter's body is not known in this clip"
-NOT_SQUARE = "bar and body are not equally far away: this needs a view at right angles to the bar"
+NOT_SQUARE = "this needs a view at right angles to the bar; this one is from aside"
 NOT_SIDE_ON = "this needs a side view; the lifter is not seen from the side"
 
 
@@ -164,15 +164,16 @@ RULES = (
     _Rule("split_length", "m", ("lowest",), (), reckon.split_length, ("split",)),
 )
 
-BESIDE_BAR = frozenset(
+SQUARE_ON = frozenset(
     {
         *("bar_midfoot_start", "shoulder_ahead", "knee_ahead", "contact_point"),
         *("gap_power", "gap_extension", "gap_of_thigh", "catch_midfoot"),
         *("overhead_shoulder", "overhead_hip", "head_behind"),
+        *("heel_lead", "arm_at_extension"),
     }
 )
-"""These set the bar's end against the body forwards: it stands nearer to the camera, so from aside it
-looks shifted."""
+"""What a view from aside does not allow. Most set the bar's end against the body forwards: it stands
+nearer to the camera, and looks shifted. Foot and bent arm look too short."""
 
 BODY_UNITS = {rule.id: rule.unit for rule in RULES}
 
@@ -232,7 +233,7 @@ def _measure(
         return missing(NO_BODY)
     if not body.side_on:
         return missing(NOT_SIDE_ON)
-    if rule.id in BESIDE_BAR and not body.square_on:
+    if rule.id in SQUARE_ON and not body.square_on:
         return missing(NOT_SQUARE)
     absent = [name for name in rule.events if name not in events]
     if absent:
