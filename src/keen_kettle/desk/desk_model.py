@@ -13,7 +13,7 @@ from keen_kettle.core.content import Content
 from keen_kettle.core.plan import PlateSet
 from keen_kettle.desk.aide import Aide
 from keen_kettle.desk.reading import film_facts
-from keen_kettle.desk.workers import GIVE_WAY, Job, Jobs
+from keen_kettle.desk.workers import BEHIND, GIVE_WAY, Job, Jobs
 from keen_kettle.store import (
     Athlete,
     Clip,
@@ -74,7 +74,7 @@ class DeskModel(QObject):
         self.today = today
         self.undo_stack = QUndoStack(self)
         self.jobs = Jobs(self)
-        self.aide = Aide(GIVE_WAY)
+        self.aide = Aide(BEHIND)
         """Looks through the open film for the plate and the lifter: seconds."""
         self.reckoner = reckoner or Aide(GIVE_WAY, tries=2)
         """Works out what follows: tenths of a second."""

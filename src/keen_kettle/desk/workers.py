@@ -15,10 +15,12 @@ from keen_kettle.core.errors import Cancelled, KettleError
 from keen_kettle.desk.aide import Aide, Task
 from keen_kettle.store import StoreError
 
-__all__ = ["GIVE_WAY", "FrameService", "Job", "Jobs"]
+__all__ = ["BEHIND", "GIVE_WAY", "FrameService", "Job", "Jobs"]
 
 GIVE_WAY = 5
-"""How much long work gives way to the window (niceness)."""
+"""How much what the coach waits for gives way to the window (niceness)."""
+BEHIND = 10
+"""And what comes by itself after that."""
 
 
 class Job(QThread):
@@ -65,7 +67,7 @@ class Job(QThread):
 
 def _give_way() -> None:
     """On Linux each thread has a niceness of its own: the window's thread goes before this one and
-    those that it begins (decoders)."""
+    those that it begins (decoders). Done again, it changes nothing."""
     with contextlib.suppress(OSError):
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), GIVE_WAY)
 
@@ -149,6 +151,7 @@ class _FrameReader(QObject):
     @pyqtSlot(int, object)
     def open(self, ticket: int, path: Path) -> None:
         self.close()
+        _give_way()
         try:
             index = read_index(path)
             self._reader = ClipReader(index)

@@ -32,6 +32,7 @@ from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.review_model import ReviewModel
 from keen_kettle.desk.theme import colour, font
 from keen_kettle.desk.turns import Soon
+from keen_kettle.desk.widgets.lines import spots, unbroken
 
 __all__ = ["Axes", "Rhythm"]
 
@@ -229,13 +230,13 @@ class Rhythm(QWidget):
 
     def flag_at(self, point: QPointF) -> str:
         """The event whose flag is at a place, or ""."""
-        spots = self.flag_spots()
+        flags = self.flag_spots()
         near = [
             name
-            for name, spot in spots.items()
+            for name, spot in flags.items()
             if abs(spot.x() - point.x()) <= FLAG_PX and abs(spot.y() - point.y()) <= FLAG_PX + 2
         ]
-        return min(near, key=lambda name: abs(spots[name].x() - point.x()), default="")
+        return min(near, key=lambda name: abs(flags[name].x() - point.x()), default="")
 
     def _hover(self, event: QMouseEvent) -> None:
         flag, answer = self.flag_at(event.position()), self._model.answer
@@ -425,20 +426,20 @@ class Rhythm(QWidget):
         motion, heights = answer.motion, self._heights_cm(answer)
         margin = 0.1 * (axes.end_s - axes.begin_s)
         near = (motion.t_s > axes.begin_s - margin) & (motion.t_s < axes.end_s + margin)
-        for span in _runs(np.isfinite(motion.vy_mps) & near):
+        for span in unbroken(np.isfinite(motion.vy_mps) & near):
             x, v, s = axes.x(motion.t_s[span]), motion.vy_mps[span], motion.vy_sigma_mps[span]
-            up, down = _spots(x, axes.y(v + s)), _spots(x, axes.y(v - s))
+            up, down = spots(x, axes.y(v + s)), spots(x, axes.y(v - s))
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour("chalk", 0.4))
             painter.drawPolygon(QPolygonF(up + down[::-1]))
             ground = [QPointF(x[-1], axes.y(0)), QPointF(x[0], axes.y(0))]
             painter.setBrush(colour("chalk", 0.14))
-            painter.drawPolygon(QPolygonF(_spots(x, axes.y(np.maximum(v, 0))) + ground))
+            painter.drawPolygon(QPolygonF(spots(x, axes.y(np.maximum(v, 0))) + ground))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(colour("chalk"), 2))
-            painter.drawPolyline(QPolygonF(_spots(x, axes.y(v))))
+            painter.drawPolyline(QPolygonF(spots(x, axes.y(v))))
             painter.setPen(QPen(colour("ink", 0.7), 1.5, Qt.PenStyle.DashLine))
-            painter.drawPolyline(QPolygonF(_spots(x, axes.y_height(heights[span]))))
+            painter.drawPolyline(QPolygonF(spots(x, axes.y_height(heights[span]))))
 
     def _paint_flags(self, painter: QPainter, axes: Axes, answer: Assessment) -> None:
         """A pole and a flag for each event: chalk from the bar, hollow from the body, brass by hand."""
@@ -472,14 +473,3 @@ def _ticks(low: float, high: float, step: float) -> list[float]:
     """Round numbers within a range."""
     first = int(np.ceil(low / step - 1e-9))
     return [k * step for k in range(first, int(np.floor(high / step + 1e-9)) + 1)]
-
-
-def _runs(known: NDArray[np.bool_]) -> list[slice]:
-    """Unbroken runs of at least two known frames."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], known.astype(int), [0]])))
-    pairs = zip(edges[::2], edges[1::2], strict=True)
-    return [slice(int(a), int(b)) for a, b in pairs if b - a > 1]
-
-
-def _spots(x: Array, y: Array) -> list[QPointF]:
-    return [QPointF(*spot) for spot in zip(x.tolist(), y.tolist(), strict=True)]
