@@ -225,7 +225,7 @@ class DeskCase(unittest.TestCase):
         self.keep(film(name), lift=lift)
         shelf = Shelf(database_file(self.folder))
         marked = replace(shelf.clips()[0], marks=(film(name).mark(),))
-        shelf.change_clip(marked)
+        shelf.change_clip(marked.id, marks=marked.marks)
         shelf.keep_track(marked, tracked(name))
         shelf.close()
         window = self.open()

@@ -18,7 +18,7 @@ class TestAgain(DeskCase):
         for clip in shelf.clips():
             name = "struck" if clip.lift == "clean" else "hang"
             marked = replace(clip, marks=(film(name).mark(),))
-            shelf.change_clip(marked)
+            shelf.change_clip(clip.id, marks=marked.marks)
             shelf.keep_track(marked, tracked(name))
         shelf.close()
         window = self.open()
@@ -54,7 +54,7 @@ class TestAgain(DeskCase):
         window = self.two()
         self.show(window, "hang power clean")
         clip = next(one for one in window.desk.clips if one.lift == "clean")
-        window.desk.shelf.change_clip(replace(clip, mass_kg=71.5))
+        window.desk.shelf.change_clip(clip.id, mass_kg=71.5)
         window.desk.reload()
         self.assertIsNone(self.opened_again(window))
         self.until(lambda: window.review.answer is not None, 30)

@@ -38,7 +38,9 @@ class TestBeside(DeskCase):
             clip = replace(clip, marks=(film(name).mark(),), athlete_id=first.athlete_id)
             if name == "hang":
                 clip = replace(clip, filmed_on=date(2026, 11, 9))
-            shelf.change_clip(clip)
+            shelf.change_clip(
+                clip.id, marks=clip.marks, athlete_id=clip.athlete_id, filmed_on=clip.filmed_on
+            )
             shelf.keep_track(clip, tracked(name))
         shelf.close()
 
@@ -107,7 +109,7 @@ class TestBeside(DeskCase):
         self.two()
         shelf = Shelf(database_file(self.folder))
         other = max(shelf.clips(), key=lambda clip: clip.id)
-        shelf.change_clip(replace(other, path=self.room / "gone.mp4"))
+        shelf.change_clip(other.id, path=self.room / "gone.mp4")
         shelf.close()
         window = self.laid_beside()
         page = window.beside
@@ -122,7 +124,7 @@ class TestBeside(DeskCase):
         self.keep(film("struck"))
         shelf = Shelf(database_file(self.folder))
         clip = replace(shelf.clips()[0], marks=(film("struck").mark(),))
-        shelf.change_clip(clip)
+        shelf.change_clip(clip.id, marks=clip.marks)
         shelf.keep_track(clip, tracked("struck"))
         shelf.close()
         window = self.open()

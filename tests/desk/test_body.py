@@ -38,7 +38,7 @@ class BodyCase(DeskCase):
         self.keep(known)
         shelf = Shelf(database_file(self.folder))
         clip = replace(shelf.clips()[0], marks=(known.mark(),))
-        shelf.change_clip(clip)
+        shelf.change_clip(clip.id, marks=clip.marks)
         shelf.keep_track(clip, tracked("struck"))
         shelf.keep_sightings(clip, sightings_of(known))
         shelf.close()

@@ -192,7 +192,7 @@ class TestQueue(QueueCase):
             self.until(lambda: window.queue.running is not None)
             clip = self.clip(window, "wil dane")
             mine = film("struck").mark(3)
-            window.desk.shelf.change_clip(replace(clip, marks=(mine,)))
+            window.desk.shelf.change_clip(clip.id, marks=(mine,))
             self.until(lambda: window.queue.running is None, 30)
             window.queue.cancel()
         self.assertEqual(self.clip(window, "wil dane").marks, (mine,))
@@ -238,7 +238,7 @@ class TestQueue(QueueCase):
         self.keep(film("left"), lift="snatch", name="Ora Linde")
         shelf = Shelf(database_file(self.folder))
         old = shelf.clips()[0]
-        shelf.change_clip(replace(old, filmed_on=date(2026, 11, 1), waits=""))
+        shelf.change_clip(old.id, filmed_on=date(2026, 11, 1), waits="")
         shelf.close()
         window = self.open()
         window.desk.go_to("Film")
@@ -279,7 +279,7 @@ class TestQueue(QueueCase):
     def test_on_review_the_same_key_says_whose_it_is(self) -> None:
         self.keep(film("struck"))
         shelf = Shelf(database_file(self.folder))
-        shelf.change_clip(replace(shelf.clips()[0], waits="confirm"))
+        shelf.change_clip(shelf.clips()[0].id, waits="confirm")
         shelf.close()
         window = self.open()
         self.open_clip(window)

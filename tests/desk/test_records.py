@@ -1,7 +1,6 @@
 """Who, the lists, athletes, plates and the record, by clicks and typing."""
 
 import unittest
-from dataclasses import replace
 from datetime import date
 
 from PyQt6.QtCore import Qt
@@ -156,12 +155,12 @@ class TestReading(DeskCase):
         desk = window.desk
         before = desk.clips[0]
         desk.reload_clips()
-        desk.shelf.change_clip(replace(before, mass_kg=88.0))
+        desk.shelf.change_clip(before.id, mass_kg=88.0)
         desk.reload()
         self.until(lambda: not desk.jobs.busy)
         self.settle()
         self.assertEqual(desk.clips[0].mass_kg, 88.0)
-        desk.shelf.end_waiting(before.id)
+        desk.shelf.change_clip(before.id, waits="")
         desk.reload_clips()
         self.until(lambda: desk.clips[0].waits == "")
         self.assertEqual(desk.clips[0].mass_kg, 88.0, "nothing else of the record was touched")

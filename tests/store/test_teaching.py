@@ -77,7 +77,7 @@ class TestKeeping(ShelfCase):
         kept = self.shelf.athletes()[0]
         for name in FULL.__dataclass_fields__:
             self.assertEqual(getattr(kept, name), getattr(FULL, name), name)
-        self.shelf.change_athlete(replace(kept, archived_on=None, photo=None))
+        self.shelf.change_athlete(number, archived_on=None, photo=None)
         again = self.shelf.athletes()[0]
         self.assertEqual((again.id, again.archived_on, again.photo), (number, None, None))
         person = person_of(again, {}, {"feet": "squat-stance", "cue": "inner"}, DAY)
@@ -120,7 +120,7 @@ class TestKeeping(ShelfCase):
         self.assertEqual(len(kept), 9)
         self.assertEqual(replace(kept[-1], id=0), a_visit(athlete))
         self.assertEqual(self.keep.recent_visits(), {}, "an archived athlete is not on the board")
-        self.shelf.change_athlete(replace(self.shelf.athletes()[0], archived_on=None))
+        self.shelf.change_athlete(athlete, archived_on=None)
         recent = self.keep.recent_visits()[athlete]
         self.assertEqual(recent, kept[-6:])
         changed = replace(kept[-1], visit=replace(kept[-1].visit, pain=True))

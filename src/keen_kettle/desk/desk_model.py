@@ -1,9 +1,10 @@
 """What the whole window is about: who is chosen, which station is open, and the records kept."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from datetime import date
 from pathlib import Path
+from typing import cast
 
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
@@ -216,6 +217,36 @@ class DeskModel(QObject):
 
         self.undo_stack.push(Change(words, guarded(do), guarded(undo)))
 
+    def change_clips(self, words: str, changes: Mapping[int, Mapping[str, object]]) -> None:
+        """Change fields of clips by their numbers; can be undone.
+
+        Both ways only the fields that differ are written, so what the background or an act that is
+        not on the stack has changed meanwhile stands.
+        """
+        there: dict[int, dict[str, object]] = {}
+        back: dict[int, dict[str, object]] = {}
+        try:
+            present = [self.shelf.clip(number) for number in changes]
+        except StoreError as error:
+            self.trouble.emit(str(error))
+            return
+        for clip in present:
+            for name, new in changes[clip.id].items():
+                old = getattr(clip, name)
+                if name == "guess":
+                    new, old = reasons_changed(clip.guess, cast("dict[str, str]", new))
+                if new != old:
+                    there.setdefault(clip.id, {})[name] = new
+                    back.setdefault(clip.id, {})[name] = old
+        if there:
+            shelf = self.shelf
+            self.change(
+                words,
+                lambda: shelf.change_clips(there),
+                lambda: shelf.change_clips(back),
+                only_clips=True,
+            )
+
     def add_athlete(self, athlete: NewAthlete) -> None:
         try:
             number = self.shelf.add_athlete(athlete)
@@ -291,7 +322,7 @@ class DeskModel(QObject):
         number = [group.id]
 
         def undo() -> None:
-            number[0] = teaching.add_group(group.name)
+            number[0] = teaching.add_group(group.name, group.id)
             for athlete in group.athletes:
                 teaching.set_groups(athlete, {*self._groups_of(athlete), number[0]})
 
@@ -327,10 +358,12 @@ class DeskModel(QObject):
         old = self.athlete(new.id)
         if old is None or old == new:
             return
+        there = {name: value for name, value in vars(new).items() if value != vars(old)[name]}
+        back = {name: vars(old)[name] for name in there}
         self.change(
             f"change {new.name}",
-            lambda: self.shelf.change_athlete(new),
-            lambda: self.shelf.change_athlete(old),
+            lambda: self.shelf.change_athlete(new.id, **there),
+            lambda: self.shelf.change_athlete(new.id, **back),
         )
 
     def change_plates(self, new: PlateSet) -> None:
@@ -390,6 +423,7 @@ class DeskModel(QObject):
     def remove_clip(self, clip: Clip) -> None:
         """Take a clip out of the records; its film is not touched, and undo brings all of it back."""
         try:
+            clip = self.shelf.clip(clip.id)
             track, sightings = self.shelf.track(clip), self.shelf.sightings(clip)
         except StoreError as error:
             self.trouble.emit(str(error))
@@ -411,7 +445,7 @@ class DeskModel(QObject):
                 )
                 return
             try:
-                self.shelf.change_clip(replace(clip, path=path))
+                self.shelf.change_clip(clip.id, path=path)
             except StoreError as error:
                 self.trouble.emit(str(error))
                 return
@@ -420,6 +454,14 @@ class DeskModel(QObject):
             self.open_clip(clip.id)
 
         self.jobs.start(lambda job: content_hash(path, job.stopped), keep, self.trouble.emit)
+
+
+def reasons_changed(
+    old: Mapping[str, str], new: Mapping[str, str]
+) -> tuple[dict[str, str | None], dict[str, str | None]]:
+    """The patches that lead from one set of reasons to another, and back; None takes one out."""
+    differ = [name for name in {**old, **new} if old.get(name) != new.get(name)]
+    return {name: new.get(name) for name in differ}, {name: old.get(name) for name in differ}
 
 
 def _remove_films(paths: Sequence[Path]) -> list[str]:

@@ -29,14 +29,14 @@ from keen_kettle.desk.turns import Soon
 from keen_kettle.desk.workers import Job
 from keen_kettle.store import Clip, Shelf, StoreError
 
-__all__ = ["QueueModel"]
+__all__ = ["Found", "QueueModel", "keep_found"]
 
 BUSY_WITH_OTHERS = 10
 """How far the background steps back before other work of the machine (as `nice` counts)."""
 
 
 @dataclass(frozen=True)
-class _Found:
+class Found:
     """What became of a clip that was looked through: settings as it shows them, or the trouble."""
 
     clip_id: int
@@ -216,7 +216,7 @@ class QueueModel(QObject):
         desk, aide = self.desk, self._aide
         settings = settings_of(clip, desk.athlete(clip.athlete_id))
 
-        def work(job: Job) -> _Found:
+        def work(job: Job) -> Found:
             """Look through the clip; path and sightings are kept at once, away from the window."""
             try:
                 task = LookThrough(read_index(clip.path), settings)
@@ -224,12 +224,14 @@ class QueueModel(QObject):
             except KettleError as error:
                 if job.stopped():
                     raise
-                return _Found(clip.id, trouble=str(error))
+                return Found(clip.id, trouble=str(error))
             marked = replace(clip, marks=found.marks)
+            if not desk.shelf.has_clip(clip.id):
+                return Found(clip.id)
             desk.shelf.keep_track(marked, found.track)
             if found.sightings is not None:
                 desk.shelf.keep_sightings(marked, found.sightings)
-            return _Found(clip.id, clip.marks, shown)
+            return Found(clip.id, clip.marks, shown)
 
         self._give_way()
         self._job = desk.jobs.start(work, self._on_found, self._on_failed, self._tell, self._end)
@@ -241,9 +243,9 @@ class QueueModel(QObject):
         if aide.awake:
             self.desk.jobs.start(lambda _job: aide.rest(), lambda _done: None, lambda _why: None)
 
-    def _on_found(self, found: "_Found") -> None:
+    def _on_found(self, found: Found) -> None:
         try:
-            _keep_found(self.desk.shelf, found)
+            keep_found(self.desk.shelf, found)
         except StoreError as error:
             self._on_failed(str(error))
             return
@@ -294,14 +296,7 @@ class QueueModel(QObject):
         self._change([clip], "measure a clip", background="due", trouble="")
 
     def _change(self, clips: list[Clip], words: str, **fields: object) -> None:
-        shelf = self.desk.shelf
-        new = [replace(clip, **fields) for clip in clips]  # type: ignore[arg-type]
-        self.desk.change(
-            words,
-            lambda: shelf.change_clips(new),
-            lambda: shelf.change_clips(clips),
-            only_clips=True,
-        )
+        self.desk.change_clips(words, {clip.id: fields for clip in clips})
 
     # Confirming and reviewing
 
@@ -338,7 +333,7 @@ class QueueModel(QObject):
         shelf, number = self.desk.shelf, clip.id
         # Away from the window: a commit waits for the disk.
         self.desk.jobs.start(
-            lambda _job: shelf.end_waiting(number),
+            lambda _job: shelf.change_clip(number, waits=""),
             lambda _done: self.desk.reload_clips(),
             self.desk.trouble.emit,
         )
@@ -352,25 +347,21 @@ def _filmed_name(movement: str) -> str:
         return ""
 
 
-def _keep_found(shelf: Shelf, found: _Found) -> None:
+def keep_found(shelf: Shelf, found: Found) -> None:
     """Put what the background has found into the clip's record, unless the coach has been at it."""
+    if not shelf.has_clip(found.clip_id):
+        return  # removed meanwhile
     clip, shown = shelf.clip(found.clip_id), found.shown
     if clip.background != "due" or (shown is not None and clip.marks != found.marks_before):
         return
     if shown is None:
-        shelf.change_clip(replace(clip, background="failed", trouble=found.trouble))
+        shelf.change_clip(clip.id, background="failed", trouble=found.trouble)
         return
-    lift, guess = clip.lift, dict(clip.guess)
-    if clip.waits == "confirm" and shown.derivative.name != parse_filmed(lift).name:
-        guess["lift"] = "seen in the clip"
-        lift = shown.derivative.name
-    shelf.change_clip(
-        replace(
-            clip,
-            marks=shown.marks,
-            facing=shown.facing,
-            lift=lift,
-            guess=guess,
-            background="done",
-        )
-    )
+    fields: dict[str, object] = {
+        "marks": shown.marks,
+        "facing": shown.facing,
+        "background": "done",
+    }
+    if clip.waits == "confirm" and shown.derivative.name != parse_filmed(clip.lift).name:
+        fields |= {"lift": shown.derivative.name, "guess": {"lift": "seen in the clip"}}
+    shelf.change_clip(clip.id, **fields)

@@ -306,17 +306,8 @@ class ReviewModel(QObject):
 
     def change_clip(self, words: str, **fields: object) -> None:
         """Change what is kept about the clip; can be undone."""
-        if self.clip is None:
-            return
-        old = self.clip
-        new = replace(old, **fields)  # type: ignore[arg-type]
-        if new != old:
-            self.desk.change(
-                words,
-                lambda: self.desk.shelf.change_clip(new),
-                lambda: self.desk.shelf.change_clip(old),
-                only_clips=True,
-            )
+        if self.clip is not None:
+            self.desk.change_clips(words, {self.clip.id: fields})
 
     def settings(self) -> ClipSettings:
         assert self.clip is not None

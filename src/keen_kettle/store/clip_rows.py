@@ -2,10 +2,11 @@
 
 import io
 import json
-from dataclasses import asdict
+from collections.abc import Mapping
+from dataclasses import asdict, replace
 from datetime import date
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 
@@ -31,11 +32,13 @@ from keen_kettle.store.records import Clip, NewClip
 
 __all__ = [
     "body_from",
+    "changed_columns",
     "clip_of",
     "clip_row",
     "made_from",
     "pack_sightings",
     "pack_track",
+    "patched",
     "unpack_sightings",
     "unpack_track",
 ]
@@ -49,6 +52,24 @@ PLAIN = (
     *("diameter_mm", "thumbnail", "capture_fps", "scale_by"),
     *("waits", "background", "trouble"),
 )
+
+
+SHARED = {"thing": "followed", "hand": "followed", "aside": "followed", "events": "body"}
+"""The column of a field, where it does not have one of its own name."""
+
+
+def changed_columns(clip: Clip, fields: Mapping[str, object]) -> dict[str, object]:
+    """The columns that change when `fields` of a clip do; `guess` is a patch (see `patched`)."""
+    new = dict(fields)
+    if "guess" in new:
+        new["guess"] = patched(clip.guess, cast("Mapping[str, str | None]", new["guess"]))
+    row = clip_row(replace(clip, **new))  # type: ignore[arg-type]
+    return {column: row[column] for column in {SHARED.get(name, name) for name in fields}}
+
+
+def patched(guess: Mapping[str, str], patch: Mapping[str, str | None]) -> dict[str, str]:
+    """Why each field was guessed, with some of the reasons changed, or taken out (None)."""
+    return {name: why for name, why in {**guess, **patch}.items() if why is not None}
 
 
 def clip_row(clip: NewClip) -> dict[str, object]:

@@ -1,15 +1,25 @@
 """Keeps and finds records. Every call is one transaction: it is wholly kept or not at all."""
 
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import asdict, replace
+from dataclasses import asdict
 from datetime import date
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Connection, CursorResult, delete, func, insert, select, update
+from sqlalchemy import (
+    ColumnElement,
+    Connection,
+    CursorResult,
+    Select,
+    delete,
+    func,
+    insert,
+    select,
+    update,
+)
 from sqlalchemy.exc import DatabaseError
 
 from keen_kettle.core.plan import PlateSet
@@ -17,6 +27,7 @@ from keen_kettle.core.track import BarTrack, Followed
 from keen_kettle.core.track.body import Sightings
 from keen_kettle.store.clip_rows import (
     body_from,
+    changed_columns,
     clip_of,
     clip_row,
     made_from,
@@ -80,63 +91,80 @@ class Shelf:
             work.execute(delete(clips).where(clips.c.athlete_id == number))
             work.execute(delete(athletes).where(athletes.c.id == number))
 
-    def change_athlete(self, athlete: Athlete) -> None:
+    def change_athlete(self, number: int, **fields: Any) -> None:
+        """Change some fields of an athlete, and nothing else."""
+        bests_kg = fields.pop("bests_kg", None)
         with self._transaction() as work:
-            work.execute(
-                update(athletes).where(athletes.c.id == athlete.id).values(_athlete_row(athlete))
-            )
-            work.execute(delete(bests).where(bests.c.athlete_id == athlete.id))
-            _write_bests(work, athlete.id, athlete.bests_kg)
+            if fields:
+                mine = athletes.c.id == number
+                work.execute(update(athletes).where(mine).values(_athlete_columns(fields)))
+            if bests_kg is not None:
+                work.execute(delete(bests).where(bests.c.athlete_id == number))
+                _write_bests(work, number, bests_kg)
 
     # Clips
 
     def clips(self) -> list[Clip]:
         """All clips, newest filming day first."""
         with self._transaction() as work:
-            query = (
-                select(clips, tracks.c.made_from)
-                .outerjoin(
-                    tracks,
-                    (tracks.c.clip_id == clips.c.id)
-                    & (tracks.c.thing == func.json_extract(clips.c.followed, "$.thing")),
-                )
-                .order_by(clips.c.filmed_on.desc(), clips.c.id.desc())
-            )
+            query = _clips_with_tracks().order_by(clips.c.filmed_on.desc(), clips.c.id.desc())
             return [clip_of(row) for row in work.execute(query).mappings()]
 
     def clip(self, number: int) -> Clip:
-        for found in self.clips():
-            if found.id == number:
-                return found
-        raise StoreError("This clip is no longer kept.")
+        """One clip.
+
+        Raises
+        ------
+        StoreError
+            It is not kept any more.
+        """
+        found = self._clip_where(clips.c.id == number)
+        if found is None:
+            raise StoreError("This clip is no longer kept.")
+        return found
+
+    def has_clip(self, number: int) -> bool:
+        return self._clip_where(clips.c.id == number) is not None
 
     def clip_with_hash(self, sha256: str) -> Clip | None:
-        return next((clip for clip in self.clips() if clip.sha256 == sha256), None)
+        return self._clip_where(clips.c.sha256 == sha256)
+
+    def _clip_where(self, which: ColumnElement[bool]) -> Clip | None:
+        with self._transaction() as work:
+            row = work.execute(_clips_with_tracks().where(which)).mappings().first()
+        return None if row is None else clip_of(row)
 
     def add_clip(self, clip: NewClip) -> int:
         """Keep a clip; a film that is known already (same bytes) is moved to its new place."""
         known = self.clip_with_hash(clip.sha256)
         if known is not None:
-            self.change_clip(replace(known, path=clip.path))
+            self.change_clip(known.id, path=clip.path)
             return known.id
         with self._transaction() as work:
             made = work.execute(insert(clips).values(clip_row(clip)))
             return _new_id(made)
 
-    def change_clip(self, clip: Clip) -> None:
-        with self._transaction() as work:
-            work.execute(update(clips).where(clips.c.id == clip.id).values(clip_row(clip)))
+    def change_clip(self, number: int, **fields: object) -> None:
+        """Change some fields of a clip, and nothing else (see `change_clips`)."""
+        self.change_clips({number: fields})
 
-    def end_waiting(self, number: int) -> None:
-        """A clip waits no more; nothing else of its record is touched."""
-        with self._transaction() as work:
-            work.execute(update(clips).where(clips.c.id == number).values(waits=""))
+    def change_clips(self, changes: Mapping[int, Mapping[str, object]]) -> None:
+        """Change some fields of several clips by their numbers, all or none.
 
-    def change_clips(self, many: Sequence[Clip]) -> None:
-        """Change several clips, all or none."""
+        Only the columns of these fields are written: whatever else has changed meanwhile stands.
+        `guess` is a patch of single reasons; None takes a reason out.
+
+        Raises
+        ------
+        StoreError
+            One of the clips is not kept any more.
+        """
+        present = {number: self.clip(number) for number in changes}
         with self._transaction() as work:
-            for clip in many:
-                work.execute(update(clips).where(clips.c.id == clip.id).values(clip_row(clip)))
+            for number, fields in changes.items():
+                if fields:
+                    columns = changed_columns(present[number], fields)
+                    work.execute(update(clips).where(clips.c.id == number).values(columns))
 
     def restore_clip(self, clip: Clip, track: BarTrack | None, sightings: Sightings | None) -> None:
         """Keep a clip again that was dropped, under its old number."""
@@ -298,6 +326,13 @@ def _new_id(made: CursorResult[Any]) -> int:
     return int(key[0])
 
 
+def _clips_with_tracks() -> Select[Any]:
+    """Clips, each with what the track of its measured thing was made from."""
+    thing = func.json_extract(clips.c.followed, "$.thing")
+    mine = (tracks.c.clip_id == clips.c.id) & (tracks.c.thing == thing)
+    return select(clips, tracks.c.made_from).outerjoin(tracks, mine)
+
+
 PLAIN = (
     *("name", "stature_m", "birth_year", "sex", "weight_class", "mass_kg", "aim", "sport"),
     *("training_years", "sessions_week", "consent", "notes", "photo"),
@@ -307,16 +342,26 @@ MAPS = ("lengths_m", "grips_m", "school")
 
 
 def _athlete_row(athlete: NewAthlete) -> dict[str, object]:
-    row: dict[str, object] = {name: getattr(athlete, name) for name in PLAIN}
-    row |= {name: json.dumps(sorted(getattr(athlete, name))) for name in SETS}
-    row |= {name: json.dumps(getattr(athlete, name)) for name in MAPS}
-    if isinstance(athlete, Athlete):
-        row["id"] = athlete.id
-    day = athlete.archived_on
-    return row | {
-        "trained": int(athlete.trained),
-        "archived_on": day.isoformat() if day is not None else None,
-    }
+    names = (*PLAIN, *SETS, *MAPS, "trained", "archived_on")
+    row = _athlete_columns({name: getattr(athlete, name) for name in names})
+    return {**row, "id": athlete.id} if isinstance(athlete, Athlete) else row
+
+
+def _athlete_columns(fields: Mapping[str, Any]) -> dict[str, object]:
+    """Fields of an athlete as columns; `bests_kg` is kept elsewhere."""
+
+    def written(name: str, value: Any) -> object:
+        if name in SETS:
+            return json.dumps(sorted(value))
+        if name in MAPS:
+            return json.dumps(value)
+        if name == "trained":
+            return int(value)
+        if name == "archived_on":
+            return value.isoformat() if value is not None else None
+        return value
+
+    return {name: written(name, value) for name, value in fields.items()}
 
 
 @lru_cache(maxsize=500)

@@ -38,17 +38,16 @@ class TeachingRecords:
                 inside.setdefault(group, set()).add(athlete)
         return [Group(row.id, row.name, frozenset(inside.get(row.id, ()))) for row in rows]
 
-    def add_group(self, name: str) -> int:
-        """Keep a group; one of that name (in any capitals) is taken as it is."""
+    def add_group(self, name: str, number: int = 0) -> int:
+        """Keep a group (again, under its old number); one of that name, in any capitals, is taken
+        as it is."""
         with self._transaction() as work:
             known = work.execute(
                 select(groups.c.id).where(func.lower(groups.c.name) == name.lower())
             ).scalar()
             if known is not None:
                 return int(known)
-            made = work.execute(insert(groups).values(name=name)).inserted_primary_key
-            assert made is not None
-            return int(made[0])
+            return _add(work, groups, {"name": name}, number)
 
     def rename_group(self, number: int, name: str) -> None:
         with self._transaction() as work:
