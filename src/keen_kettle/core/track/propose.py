@@ -1,64 +1,71 @@
-"""Proposes the near plate without a click: a round thing that goes up and down a long way.
+"""Proposes the near plate without a click: a round thing that goes up and down with the bar.
 
-Circles are looked for on an early picture. Each is then searched, by its look, in pictures all over
-the film: racked plates stay where they are, heads and wheels do not look like plates, and the plate
-of the bar that is lifted travels. Of those that travel, the one with the clearest rim is proposed.
+Round things are found in pictures all over the film by their moving edges. Those of one size and
+colour that keep to one column and rise are linked. Round the centre of each such traveller the
+pictures are stacked: what does not travel with it washes out, and of the rings that stay the largest
+clear one is the rim (hubs and letters lie inside it). The far plate travels too: of two that go
+together the larger one is nearer. At last the rim must be found in the pictures themselves.
 """
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Protocol
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
-from keen_kettle.core.track.cues import Grey
 from keen_kettle.core.track.mark import SMALLEST_RADIUS_PX, PlateMark
 from keen_kettle.core.track.rim import Rim, fit_rim
+from keen_kettle.core.track.rounds import Round, ring_points, rounds_in
+from keen_kettle.core.track.views import FilmPictures, Views, look_through
 
 __all__ = ["propose_plate"]
 
-LOOK_WIDTH = 640
-SAMPLES = 20
-FIRST_TRIES = (0.0, 0.06, 0.15, 0.3)
-"""Where in the film circles are looked for, one after the other until one will do."""
-SMALLEST, LARGEST = 0.018, 0.2
-"""A plate's radius as a share of the picture's longer and shorter side."""
-LOOK_RADIUS = 10.0
-"""Circles are searched for with their radius shrunk to so many pixels."""
-MOST_CIRCLES, MOST_LOOKED, MOST_RIMS = 100, 28, 5
-LEAST_CHANGE = 6.0
-"""Grey levels by which a place changes in some picture when its plate has left it."""
-LEAST_TRAVEL, LEAST_LIKENESS, LEAST_SEEN = 1.6, 0.55, 0.4
-"""The plate rises by so many radii; it is known again so well, in such a share of the pictures."""
-LEAST_SUPPORT, OUTER_SUPPORT = 0.35, 0.5
-WIDER = (1.12, 1.25, 1.4)
+Array = NDArray[np.float64]
 
-
-class _Pictures(Protocol):
-    @property
-    def t_s(self) -> NDArray[np.float64]: ...
-
-    def bgr(self, number: int) -> NDArray[np.uint8]: ...
+SAMPLES = 24
+SEEDS, TRAVELLERS, FINALISTS = 60, 6, 3
+ALIKE_SIZE, ASIDE_RADII, ALIKE_COLOUR, LEAST_LINK = 0.07, 2.2, 25.0, 0.12
+"""A round thing is the same one again: log of its size, column, colour (Lab), vote after all that."""
+FEWEST_SEEN, LEAST_SEEN = 4, 0.2
+LEAST_RISE, SIDEWAYS, SIDEWAYS_OF_RISE = 0.7, 1.0, 0.5
+"""A plate rises by so many radii, and goes aside by no more than so many and so much of its rise."""
+RING_STEP, RING_FROM, RING_TO, MOST_OF_PICTURE = 0.02, 0.85, 4.0, 0.27
+NEARLY_AS_CLEAR = 0.8
+LEAST_RING, LEAST_MATE, LEAST_OVER = 0.42, 0.38, 0.15
+"""How clear a stacked rim is (agreeing share of its outline), and how much over other sizes."""
+NEARER, LARGER = 0.6, 1.08
+TRIES, LEAST_FITS, SAME_SIZE, SAME_RIM = 6, 0.4, 0.15, 0.05
+SHARP = 0.85
+"""Of rims nearly as clear as the clearest, the earliest is proposed."""
 
 
 @dataclass(frozen=True)
-class _Circle:
-    """A circle in the small picture: how far it travels (radii), in what share of the views it is
-    known again, and in what share of them its own place is empty."""
+class _Traveller:
+    """A round thing through the views: where it is seen (by number of view), its size in the first
+    guess, and how far it rises in radii."""
 
-    x: float
-    y: float
+    seen: dict[int, Round]
+    heights: dict[int, float]
     r: float
-    travel: float = 0.0
-    seen: float = 0.0
-    left: float = 0.0
+    score: float
+
+
+@dataclass(frozen=True)
+class _Rated:
+    """A traveller with its rim's radius (small pixels), how clear that is in each view, in all of
+    them together, and the rating by which travellers are compared."""
+
+    traveller: _Traveller
+    r: float
+    clear_in: dict[int, float]
+    ring: float
+    rate: float
 
 
 def propose_plate(
-    pictures: _Pictures, cancelled: Callable[[], bool] = lambda: False
+    pictures: FilmPictures, cancelled: Callable[[], bool] = lambda: False
 ) -> PlateMark | None:
     """The near plate of the bar that moves, as a mark; None where nothing round is seen to travel.
 
@@ -66,163 +73,211 @@ def propose_plate(
     ------
     Cancelled
     """
-    count = len(pictures.t_s)
-    numbers = np.unique(np.linspace(0, count - 1, min(SAMPLES, count)).round().astype(int))
-    zoom, views = _small_views(pictures, numbers, cancelled)
-    if len(views) < 4:
+    views = look_through(pictures, SAMPLES, cancelled)
+    if views is None:
         return None
-    for share in FIRST_TRIES:
-        number = int(share * (count - 1))
-        if cancelled():
-            raise Cancelled("The search for the plate was stopped.")
-        try:
-            picture = pictures.bgr(number)
-        except ClipUnreadable:
-            continue
-        small = _small(picture, zoom)
-        left = [one for one in _circles(small) if _changes(small, one, views) > LEAST_CHANGE]
-        circles = [_travelling(small, one, views) for one in left[:MOST_LOOKED]]
-        moving = [c for c in circles if c.travel >= LEAST_TRAVEL and c.seen >= LEAST_SEEN]
-        best = _clearest(picture, zoom, _apart(moving), cancelled)
-        if best is not None:
-            r = max(best.axes_px)
-            return PlateMark(number, best.x_px, best.y_px, r)
+    rated = []
+    for traveller in _travellers(views, cancelled):
+        _go_on(cancelled)
+        one = _rate(views, traveller)
+        if one is not None:
+            rated.append(one)
+    for one in _nearest_first(rated)[:FINALISTS]:
+        mark = _confirmed(pictures, views, one, cancelled)
+        if mark is not None:
+            return mark
     return None
 
 
-def _small_views(
-    pictures: _Pictures, numbers: NDArray[np.intp], cancelled: Callable[[], bool]
-) -> tuple[float, list[Grey]]:
-    zoom, views = 1.0, []
-    for number in numbers:
-        if cancelled():
-            raise Cancelled("The search for the plate was stopped.")
+def _go_on(cancelled: Callable[[], bool]) -> None:
+    if cancelled():
+        raise Cancelled("The search for the plate was stopped.")
+
+
+# What travels
+
+
+def _travellers(views: Views, cancelled: Callable[[], bool]) -> list[_Traveller]:
+    """Round things that rise, each once, the best first."""
+    found: list[list[Round]] = []
+    for picture, moving in zip(views.pictures, views.moving, strict=True):
+        _go_on(cancelled)
+        found.append(rounds_in(picture, moving))
+    everything = [(k, one) for k, many in enumerate(found) for one in many]
+    everything.sort(key=lambda item: -item[1].vote * np.sqrt(item[1].r))
+    grown = []
+    for view, seed in everything[:SEEDS]:
+        _go_on(cancelled)
+        traveller = _grow(views, found, view, seed)
+        if traveller is not None:
+            grown.append(traveller)
+    grown.sort(key=lambda one: -one.score)
+    kept: list[_Traveller] = []
+    for one in grown:
+        if not any(_same(one, other) for other in kept):
+            kept.append(one)
+    return kept[:TRAVELLERS]
+
+
+def _grow(views: Views, found: list[list[Round]], view: int, seed: Round) -> _Traveller | None:
+    """Follow one round thing through all views; None unless it is seen often enough and rises."""
+    column = _laid(views, view, seed)[0]
+    seen = {view: seed}
+    for k, many in enumerate(found):
+        if k == view:
+            continue
+        best, least = None, LEAST_LINK
+        for one in many:
+            size = np.log(one.r / seed.r) / ALIKE_SIZE
+            if abs(size) > 1.8 or abs(_laid(views, k, one)[0] - column) > ASIDE_RADII * seed.r:
+                continue
+            colour = float(np.linalg.norm(one.colour - seed.colour)) / ALIKE_COLOUR
+            value = one.vote * np.exp(-0.5 * (size**2 + colour**2))
+            if value > least:
+                best, least = one, value
+        if best is not None:
+            seen[k] = best
+    if len(seen) < max(FEWEST_SEEN, LEAST_SEEN * len(views)):
+        return None
+    places = np.array([_laid(views, k, one) for k, one in seen.items()])
+    rise = float(np.ptp(np.percentile(places[:, 1], [5, 95]))) / seed.r
+    aside = float(np.ptp(np.percentile(places[:, 0], [10, 90]))) / seed.r
+    if rise < LEAST_RISE or aside > SIDEWAYS + SIDEWAYS_OF_RISE * rise:
+        return None
+    votes = sum(one.vote for one in seen.values()) / len(views)
+    score = votes * np.sqrt(seed.r) * min(rise, 1.5) / (1 + 0.3 * max(aside - 0.8, 0))
+    heights = {k: float(y) for k, (_, y) in zip(seen, places, strict=True)}
+    return _Traveller(seen, heights, seed.r, float(score))
+
+
+def _laid(views: Views, view: int, one: Round) -> Array:
+    """The centre of a round thing in the reference's place."""
+    matrix = views.laid[view]
+    return np.asarray(matrix[:, :2] @ [one.x, one.y] + matrix[:, 2])
+
+
+def _same(a: _Traveller, b: _Traveller) -> bool:
+    """Whether two travellers are mostly the same sightings."""
+    shared = sum(b.seen.get(k) is one for k, one in a.seen.items())
+    return 0.8 < a.r / b.r < 1.25 and shared > 0.3 * len(a.seen)
+
+
+# Its rim
+
+
+def _rate(views: Views, traveller: _Traveller) -> _Rated | None:
+    """The largest ring that is nearly as clear as the clearest when all views are stacked."""
+    shares, rings = _stacked_rings(views, traveller)
+    enough = np.isfinite(rings).mean(axis=0) >= 0.5
+    counted = np.maximum(np.isfinite(rings).sum(axis=0), 1)
+    profile = np.where(enough, np.nansum(rings, axis=0) / counted, 0.0)
+    if not (profile > 0).any():
+        return None
+    base = float(np.median(profile[profile > 0]))
+    crests = np.flatnonzero((profile[1:-1] >= profile[:-2]) & (profile[1:-1] > profile[2:])) + 1
+    if not len(crests):
+        return None
+    over = profile[crests] - base
+    outer = int(crests[over > NEARLY_AS_CLEAR * over.max()][-1])
+    ring, r = float(profile[outer]), float(shares[outer]) * traveller.r
+    if ring < LEAST_MATE or ring - base < LEAST_OVER:
+        return None
+    seen = len(traveller.seen) / len(views)
+    rate = (ring - base) * np.sqrt(ring * r * seen)
+    clear = dict(zip(traveller.seen, np.nan_to_num(rings[:, outer]).tolist(), strict=True))
+    return _Rated(traveller, r, clear, ring, float(rate))
+
+
+def _stacked_rings(views: Views, traveller: _Traveller) -> tuple[Array, Array]:
+    """Sizes (as shares of the first guess), and in each view the share of a ring of that size that
+    has an edge of its own: shape (views, sizes), NaN where less than about half of it is seen."""
+    high, wide = views.pictures[0].shape[:2]
+    most = max(MOST_OF_PICTURE * min(high, wide) / traveller.r, 1.3)
+    shares = np.exp(np.arange(np.log(RING_FROM), np.log(min(RING_TO, most)), RING_STEP))
+    across, down = ring_points(shares * traveller.r, 72)
+    rows = []
+    for view, one in traveller.seen.items():
+        x, y = (one.x + across).astype(np.float32), (one.y + down).astype(np.float32)
+        soft = cv2.GaussianBlur(views.pictures[view], (0, 0), 0.8)
+        lines = cv2.remap(soft, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        moves = cv2.remap(views.moving[view], x, y, cv2.INTER_LINEAR)
+        inside = (x > 1) & (x < wide - 2) & (y > 1) & (y < high - 2)
+        votes = _edge_votes(np.asarray(lines, np.float32)) * (0.3 + 0.7 * np.asarray(moves))
+        votes = cv2.GaussianBlur(votes.astype(np.float32), (0, 0), 1.3, sigmaY=0.01) * 3.26
+        votes = np.where(inside, np.minimum(votes, 1.0), 0.0)
+        seen = inside.mean(axis=0)
+        mean = votes.sum(axis=0) / np.maximum(inside.sum(axis=0), 1)
+        rows.append(np.where(seen > 0.55, mean, np.nan))
+    return shares, np.array(rows)
+
+
+def _edge_votes(lines: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Compressed strength (0 to 1) where a colour steps most along its ray."""
+    step = np.zeros(lines.shape[:2], np.float32)
+    outer = (lines[:, 4:] + lines[:, 3:-1]) / 2
+    inner = (lines[:, :-4] + lines[:, 1:-3]) / 2
+    step[:, 2:-2] = np.sqrt(((outer - inner) ** 2).sum(axis=2))
+    crest = np.zeros(step.shape, bool)
+    middle = step[:, 1:-1]
+    crest[:, 1:-1] = (middle >= step[:, :-2]) & (middle > step[:, 2:]) & (middle > 4)
+    return np.where(crest, np.minimum(np.sqrt(step / 25.0), 1), 0).astype(np.float32)
+
+
+# Which of them
+
+
+def _nearest_first(rated: list[_Rated]) -> list[_Rated]:
+    """The best rated first; before it the larger plate at the other end of its bar, if there is one."""
+    clear = sorted((one for one in rated if one.ring >= LEAST_RING), key=lambda one: -one.rate)
+    if not clear:
+        return []
+    top = clear[0]
+    mates = [
+        one
+        for one in rated
+        if one.rate >= NEARER * top.rate
+        and one.r > LARGER * top.r
+        and _together(one.traveller, top.traveller)
+    ]
+    if mates:
+        nearer = max(mates, key=lambda one: one.rate * one.r)
+        return [nearer, *(one for one in clear if one is not nearer)]
+    return clear
+
+
+def _together(a: _Traveller, b: _Traveller) -> bool:
+    """Whether two travellers rise and fall together, as far as they are seen in the same views."""
+    both = sorted(set(a.heights) & set(b.heights))
+    if len(both) < FEWEST_SEEN:
+        return True
+    ya, yb = (np.array([one.heights[k] for k in both]) for one in (a, b))
+    return bool(ya.std() < 1 or yb.std() < 1 or np.corrcoef(ya, yb)[0, 1] > 0.6)
+
+
+def _confirmed(
+    pictures: FilmPictures, views: Views, one: _Rated, cancelled: Callable[[], bool]
+) -> PlateMark | None:
+    """The rim as it is found in the film's own pictures; None unless several of them show it."""
+    r = one.r / views.zoom
+    if r < SMALLEST_RADIUS_PX:
+        return None
+    clearest = sorted(one.clear_in, key=lambda view: -one.clear_in[view])[:TRIES]
+    fits: list[tuple[int, Rim]] = []
+    for view in clearest:
+        _go_on(cancelled)
+        frame, place = int(views.frames[view]), one.traveller.seen[view]
         try:
-            picture = pictures.bgr(int(number))
+            picture = pictures.bgr(frame)
         except ClipUnreadable:
             continue
-        zoom = min(LOOK_WIDTH / max(picture.shape[:2]), 1.0)
-        views.append(_small(picture, zoom))
-    return zoom, views
-
-
-def _small(picture: NDArray[np.uint8], zoom: float) -> Grey:
-    grey = cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY)
-    return np.asarray(
-        cv2.resize(grey, None, fx=zoom, fy=zoom, interpolation=cv2.INTER_AREA), np.uint8
-    )
-
-
-def _circles(small: Grey) -> list[_Circle]:
-    """Circles by their edges, best first; concentric ones and ovals come out as circles too."""
-    least = max(SMALLEST * max(small.shape), 5.0)
-    most = LARGEST * min(small.shape)
-    found = cv2.HoughCircles(
-        cv2.GaussianBlur(small, (0, 0), 1.0),
-        cv2.HOUGH_GRADIENT,
-        1.5,
-        least,
-        param1=90,
-        param2=24,
-        minRadius=int(least),
-        maxRadius=max(int(most), int(least) + 1),
-    )
-    if found is None:
-        return []
-    rows = np.asarray(found, float).reshape(-1, 3)[:MOST_CIRCLES]
-    return [_Circle(float(x), float(y), float(r)) for x, y, r in rows]
-
-
-def _box(small: Grey, circle: _Circle) -> tuple[slice, slice]:
-    half, x, y = int(0.7 * circle.r), round(circle.x), round(circle.y)
-    return slice(max(y - half, 0), y + half + 1), slice(max(x - half, 0), x + half + 1)
-
-
-def _changes(small: Grey, circle: _Circle, views: list[Grey]) -> float:
-    """By how much the circle's place changes in most of the views that differ (grey levels)."""
-    box = _box(small, circle)
-    here = small[box]
-    if not here.size:
-        return 0.0
-    away = [cv2.mean(cv2.absdiff(here, view[box]))[0] for view in views]
-    return float(np.percentile(away, 70))
-
-
-def _travelling(small: Grey, circle: _Circle, views: list[Grey]) -> _Circle:
-    """How far the circle's look travels over the film, and in what share of the views it is seen."""
-    left, right = max(int(circle.x - 5 * circle.r), 0), int(circle.x + 5 * circle.r)
-    zoom = min(LOOK_RADIUS / circle.r, 1.0)
-
-    def smaller(view: Grey) -> Grey:
-        part = view[:, left:right]
-        return np.asarray(cv2.resize(part, None, fx=zoom, fy=zoom, interpolation=cv2.INTER_AREA))
-
-    here_now = smaller(small)
-    half = round(0.8 * circle.r * zoom)
-    x, y = round((circle.x - left) * zoom), round(circle.y * zoom)
-    high, wide = here_now.shape
-    if not (half <= x < wide - half and half <= y < high - half) or half < 3:
-        return circle
-    look = here_now[y - half : y + half + 1, x - half : x + half + 1]
-    if float(look.std()) < 4:
-        return circle
-    heights, likeness, here = [], [], []
-    for view in views:
-        match = cv2.matchTemplate(smaller(view), look, cv2.TM_CCOEFF_NORMED)
-        _, top, _, (_, row) = cv2.minMaxLoc(match)
-        heights.append((row + half) / zoom)
-        likeness.append(top)
-        home = match[max(y - half - 1, 0) : y - half + 2, max(x - half - 1, 0) : x - half + 2]
-        here.append(float(home.max(initial=0.0)))
-    known = np.array(likeness) >= LEAST_LIKENESS
-    if not known.any():
-        return circle
-    rows = np.array(heights, float)[known]
-    travel = float(np.percentile(rows, 95) - np.percentile(rows, 5)) / circle.r
-    left_it = float(np.mean(np.array(here) < LEAST_LIKENESS))
-    return _Circle(circle.x, circle.y, circle.r, travel, float(known.mean()), left_it)
-
-
-def _apart(circles: list[_Circle]) -> list[_Circle]:
-    """The best few that do not lie on one another, by how far they travel and are known again."""
-    kept: list[_Circle] = []
-    for one in sorted(
-        circles, key=lambda c: c.seen * min(c.travel, 6.0) * (0.05 + c.left) ** 2, reverse=True
-    ):
-        if all(np.hypot(one.x - k.x, one.y - k.y) > 0.4 * max(one.r, k.r) for k in kept):
-            kept.append(one)
-    return kept[:MOST_RIMS]
-
-
-def _clearest(
-    picture: NDArray[np.uint8],
-    zoom: float,
-    circles: list[_Circle],
-    cancelled: Callable[[], bool],
-) -> Rim | None:
-    """The candidate with the clearest rim, and of its rings the outermost."""
-    best: tuple[float, Rim] | None = None
-    for circle in circles:
-        if cancelled():
-            raise Cancelled("The search for the plate was stopped.")
-        r = circle.r / zoom
-        if r < SMALLEST_RADIUS_PX:
-            continue
-        rim, _ = fit_rim(picture, circle.x / zoom, circle.y / zoom, r)
-        size = max(rim.axes_px) / max(picture.shape[:2])
-        score = rim.support * circle.seen * size * (0.05 + circle.left) ** 2
-        if rim.found and rim.support >= LEAST_SUPPORT and (best is None or score > best[0]):
-            best = (score, rim)
-    return _outermost(picture, best[1]) if best is not None else None
-
-
-def _outermost(picture: NDArray[np.uint8], ring: Rim) -> Rim:
-    """The largest rim round the same centre: what was found first may be a ring inside it."""
-    chosen, r = ring, max(ring.axes_px)
-    for wider in WIDER:
-        rim, _ = fit_rim(picture, ring.x_px, ring.y_px, wider * r)
-        aside = float(np.hypot(rim.x_px - ring.x_px, rim.y_px - ring.y_px))
-        clear = rim.found and rim.support >= OUTER_SUPPORT * ring.support
-        if clear and aside < 0.08 * r and max(rim.axes_px) > 1.05 * max(chosen.axes_px):
-            chosen = rim
-    return chosen
+        rim, _ = fit_rim(picture, place.x / views.zoom, place.y / views.zoom, r)
+        if rim.found and abs(max(rim.axes_px) / r - 1) < SAME_SIZE:
+            fits.append((frame, rim))
+    if len(fits) < max(2, LEAST_FITS * len(clearest)):
+        return None
+    size = float(np.median([max(rim.axes_px) for _, rim in fits]))
+    usual = [fit for fit in fits if abs(max(fit[1].axes_px) / size - 1) < SAME_RIM] or fits
+    sharpest = max(rim.support for _, rim in usual)
+    clear = [fit for fit in usual if fit[1].support >= SHARP * sharpest]
+    frame, rim = min(clear, key=lambda fit: fit[0])
+    return PlateMark(frame, rim.x_px, rim.y_px, max(rim.axes_px))

@@ -5,11 +5,28 @@ the inner side has the colour that the plate has just inside its rim. A robust f
 of all edge places gives the shift and the growth; the share of rays that agree is the support.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+
+from keen_kettle.core.track.outline import (
+    FEWEST_HIGH,
+    LOW_DOWN,
+    ellipse_along,
+    outline_of,
+    votes_along,
+)
+from keen_kettle.core.track.rays import (
+    REACH,
+    SHARP_EDGE_PX,
+    edges_along,
+    local_peaks,
+    peak_places,
+    places_along,
+    sample_along,
+)
 
 __all__ = ["Rim", "RimFit", "RimModel", "fit_rim", "rim_as_drawn"]
 
@@ -17,14 +34,21 @@ Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
 
 RAYS = 96
-REACH = 0.2
-"""How far from the expected rim edges are looked for, as a share of the radius."""
 EDGE_SIGMA_PX = 0.2
 HAND_SIGMA_PX = 1.5
 OBLIQUE, MOST_BEND = 0.965, 0.15
-KEPT_TRIES = 8
-LARGER_SHARE = 0.88
-OUTER_SHARE, ELLIPSE_MARGIN = 0.55, 1.08
+SHARP_SUPPORT, STANDING_OUT = 0.5, 0.22
+"""A rim with so much support is believed as it is; else edges are looked for over a wider step too,
+and what more of the rays agree on than on other sizes of the same outline is believed."""
+SOFT_EDGE = 0.035
+"""The half width of that step as a share of the radius: blur, compression and bevels spread a real
+rim over several per cent of it."""
+SOFT_SIGMA, SHARP_WIDTH_PX, OF_WIDTH = 0.02, 3.0, 0.3
+"""Where in a soft edge the rim lies is not seen: that makes at least so much of the radius in a rim
+that only stands out, and so much of an edge's width over that of a sharp one."""
+WIDEST_EDGE, PLATEAU = 0.08, 0.7
+DRAGGED = 0.015
+"""Rays that point down end at a shadow when they lie so far out from the circle through the others."""
 
 
 @dataclass(frozen=True)
@@ -100,12 +124,14 @@ class RimModel:
         x, y, growth = begin.x_px, begin.y_px, begin.growth
         twice = np.column_stack([np.cos(2 * self.angles), np.sin(2 * self.angles)])
         radii = self.radii_px * growth * (1 + twice @ np.array(begin.bend))
-        shares = np.linspace(1 - REACH, 1 + REACH, _samples(float(radii.mean())))
-        edges, inside = _edges(picture, x, y, self.angles, radii, shares, self.colour, self.spread)
+        shares = np.linspace(1 - REACH, 1 + REACH, places_along(float(radii.mean())))
+        edges, inside = edges_along(
+            picture, x, y, self.angles, radii, shares, self.colour, self.spread
+        )
         prior = np.exp(-0.5 * ((shares - 1) / width) ** 2)
         firm = np.sqrt(np.minimum(edges / self.strength, 1.0)) * (edges > 0.04 * self.strength)
-        top = np.clip((_local(edges) * firm * prior).argmax(axis=1), 1, len(shares) - 2)
-        place, height = _parabola(edges, top, shares), (firm * prior)[np.arange(len(edges)), top]
+        top = np.clip((local_peaks(edges) * firm * prior).argmax(axis=1), 1, len(shares) - 2)
+        place, height = peak_places(edges, top, shares), (firm * prior)[np.arange(len(edges)), top]
         usable = inside & (height > 0.2)
         visible = float(inside.mean())
         if usable.sum() < 10:
@@ -148,8 +174,12 @@ def fit_rim(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimMod
     """
     angles = np.linspace(0, 2 * np.pi, RAYS, endpoint=False)
     rim = _ellipse_near(picture, x, y, r, angles)
-    if rim is None or rim.support < 0.3:
+    if rim is None or rim.support < SHARP_SUPPORT:
+        rim = _standing_out(picture, rim, _ellipse_near(picture, x, y, r, angles, SOFT_EDGE * r))
+    if rim is None:
         rim = Rim(x, y, (r, r), 0.0, False, 0.03 * r, 0.0)
+    else:
+        rim = _with_softness(picture, rim, angles)
     return rim, _learn(picture, rim, angles)
 
 
@@ -161,24 +191,31 @@ def rim_as_drawn(
     return rim, _learn(picture, rim, np.linspace(0, 2 * np.pi, RAYS, endpoint=False))
 
 
-def _ellipse_near(picture: Picture, x: float, y: float, r: float, angles: Array) -> Rim | None:
+def _ellipse_near(
+    picture: Picture, x: float, y: float, r: float, angles: Array, half_px: float = SHARP_EDGE_PX
+) -> Rim | None:
     """The upright ellipse that most rays have an edge on, then a fit through those edges.
 
     Edge strength is compressed, so that a strong edge on some rays (the far plate's, a limb's)
     does not outvote a weaker one that goes all the way round.
     """
-    shares = np.linspace(1 - 1.5 * REACH, 1 + 1.5 * REACH, 2 * _samples(r))
-    edges, inside = _edges(picture, x, y, angles, np.full(len(angles), r), shares, None, 1.0)
+    shares = np.linspace(1 - 1.5 * REACH, 1 + 1.5 * REACH, 2 * places_along(r))
+    far = np.full(len(angles), r)
+    edges, inside = edges_along(picture, x, y, angles, far, shares, None, 1.0, half_px)
     if inside.sum() < 20:
         return None
-    ridges = _ridges(edges)
-    guess, support = _outline(ridges, shares, angles, inside, r)
-    expected = _rays_to_ellipse(angles, guess[None])[0]
+    usual = 60.0
+    if half_px > SHARP_EDGE_PX:
+        strongest = edges[inside].max(axis=1)
+        usual = float(np.clip(np.percentile(strongest, 40), 10.0, 60.0))
+    ridges = _ridges(edges, usual)
+    guess, support = outline_of(ridges, shares, angles, inside, r)
+    expected = ellipse_along(angles, guess[None])[0]
     far = np.abs(shares[None, :] - expected[:, None])
     near = ridges * np.exp(-0.5 * (far / max(0.01, 0.5 / r)) ** 2)
     top = np.clip(near.argmax(axis=1), 1, len(shares) - 2)
     rows = np.arange(len(angles))
-    place, height = _parabola(edges, top, shares), near[rows, top]
+    place, height = peak_places(edges, top, shares), near[rows, top]
     agreeing = inside & (height > 0.2)
     if agreeing.sum() < 20:
         return None
@@ -187,123 +224,100 @@ def _ellipse_near(picture: Picture, x: float, y: float, r: float, angles: Array)
         [x + np.cos(angles[agreeing]) * reach, y + np.sin(angles[agreeing]) * reach]
     )
     seen = support * float(agreeing.sum() / inside.sum())
-    return _fit_rim_points(points, seen, r, bool(guess[3] == 1.0))
+    circle = bool(guess[3] == 1.0)
+    if circle:
+        points = points[~_dragged(points, angles[agreeing], r)]
+    return _fit_rim_points(points, seen, r, circle)
 
 
-def _blurred(values: Array, sigma: float) -> Array:
-    """Smoothed along each ray only."""
-    return np.asarray(cv2.GaussianBlur(values, (0, 0), sigma, sigmaY=0.01), np.float64)
+def _dragged(points: Array, angles: Array, r: float) -> NDArray[np.bool_]:
+    """Which points belong to the shadow below a plate that rests on the floor.
+
+    There the plate's own edge is weak and the shadow's is strong, and pulls the circle down: so
+    the circle through the rays that do not point down says where the rim is.
+    """
+    low = np.sin(angles) > LOW_DOWN
+    none = np.zeros(len(points), bool)
+    if (~low).sum() < FEWEST_HIGH or not low.any():
+        return none
+    high = points[~low]
+    for _ in range(3):
+        cx, cy, across = _circle_through(high)
+        miss = np.abs(np.hypot(*(high - [cx, cy]).T) - across / 2)
+        fine = miss <= max(2.5 * float(np.median(miss)), 0.3)
+        if fine.all() or fine.sum() < FEWEST_HIGH // 2:
+            break
+        high = high[fine]
+    beyond = np.hypot(*(points - [cx, cy]).T) - across / 2
+    limit = max(DRAGGED * r, 1.0)
+    if float(np.median(beyond[low])) < limit:
+        return none
+    return np.asarray(low & (beyond > 0.5 * limit))
 
 
-def _ridges(edges: Array) -> Array:
+def _ridges(edges: Array, usual: float = 60.0) -> Array:
     """Compressed edge strength (0 to 1) where it is a local peak along its ray, else 0."""
-    return np.where(_local(edges) & (edges > 4.0), np.sqrt(np.minimum(edges / 60.0, 1.0)), 0.0)
+    strong = np.sqrt(np.minimum(edges / usual, 1.0))
+    return np.where(local_peaks(edges) & (edges > 4.0), strong, 0.0)
 
 
-def _local(edges: Array) -> NDArray[np.bool_]:
-    """Where the edge strength is a local peak along its ray."""
-    peak = np.zeros(edges.shape, bool)
-    middle = edges[:, 1:-1]
-    peak[:, 1:-1] = (middle >= edges[:, :-2]) & (middle > edges[:, 2:])
-    return peak
+def _standing_out(picture: Picture, *rims: Rim | None) -> Rim | None:
+    """The rim that stands out most from the other sizes of its own outline; None if none does."""
+    rated = [(_clearness(picture, rim), rim) for rim in rims if rim is not None]
+    if not rated:
+        return None
+    clear, rim = max(rated, key=lambda pair: pair[0])
+    if clear < STANDING_OUT:
+        return None
+    spread = float(np.hypot(rim.sigma_px, SOFT_SIGMA * max(rim.axes_px)))
+    return replace(rim, support=max(rim.support, min(clear, SHARP_SUPPORT)), sigma_px=spread)
 
 
-def _rays_to_ellipse(angles: Array, outlines: Array) -> Array:
-    """Distance along each ray from the origin to ellipses, shape (outlines, rays).
+def _with_softness(picture: Picture, rim: Rim, angles: Array) -> Rim:
+    """The rim with the uncertainty that the width of its edge adds.
 
-    An outline is (dx, dy, half height, half width as a share of it, tilt in radians), lengths in
-    shares of the radius.
+    The width is twice the half step over which the colours on both sides first differ by most of
+    what they differ by at all (median over the rays).
     """
-    dx, dy, high, narrow, tilt = (outlines[:, k, None] for k in range(5))
-    turned = angles[None] - tilt
-    c, s = np.cos(turned) / narrow, np.sin(turned)
-    ox = (dx * np.cos(tilt) + dy * np.sin(tilt)) / narrow
-    oy = dy * np.cos(tilt) - dx * np.sin(tilt)
-    a, b = c**2 + s**2, c * ox + s * oy
-    root = np.sqrt(np.maximum(b**2 - a * (ox**2 + oy**2 - high**2), 0.0))
-    return np.asarray((b + root) / a)
+    radii = rim.radii(angles)
+    r = float(radii.mean())
+    halves = np.arange(0.5, max(WIDEST_EDGE * r, 3.0), 0.5) / r
+    shares = np.concatenate([1 - halves[::-1], 1 + halves])
+    colours, seen = sample_along(picture, rim.x_px, rim.y_px, angles, radii, shares)
+    lines = colours[seen.all(axis=1)]
+    if len(lines) < 20:
+        return rim
+    count = len(halves)
+    step = np.sqrt(((lines[:, count:] - lines[:, count - 1 :: -1]) ** 2).sum(axis=2))
+    median = np.median(step, axis=0)
+    reached = int(np.argmax(median >= PLATEAU * median.max()))
+    width = 2 * float(halves[reached]) * r
+    more = OF_WIDTH * max(width - SHARP_WIDTH_PX, 0.0)
+    return replace(rim, sigma_px=float(np.hypot(rim.sigma_px, more)))
 
 
-CIRCLES = (np.linspace(-0.12, 0.12, 7), np.arange(0.82, 1.19, 0.03), np.ones(1), np.zeros(1))
-ELLIPSES = (
-    np.linspace(-0.12, 0.12, 6),
-    np.arange(0.84, 1.17, 0.04),
-    np.array([0.94, 0.87, 0.8]),
-    np.radians([-24.0, -12.0, 0.0, 12.0, 24.0]),
-)
-"""Where the search begins: shifts (both ways), half heights, narrowness, tilts."""
+def _clearness(picture: Picture, rim: Rim) -> float:
+    """Share of the rays that agree on this outline, less the share that agrees on other sizes.
 
-
-def _outline(
-    ridges: Array, shares: Array, angles: Array, inside: NDArray[np.bool_], r: float
-) -> tuple[Array, float]:
-    """The circle or ellipse that most rays have an edge on, and the share of rays.
-
-    Votes are blurred as wide as the grid's steps, coarse first, and the best few are followed down,
-    so that a rim far from the mark is not missed between two steps. A circle is believed unless an
-    ellipse has clearly more votes (a narrow ellipse can always pick up a few stray edges). Of
-    concentric outlines with nearly as many votes the largest is the rim: rings lie inside it.
+    Each ray is measured by its own strongest edge: contrast differs round a rim and between films.
     """
-    rays, gap = np.flatnonzero(inside), float(shares[1] - shares[0])
-    best: list[tuple[Array, float]] = []
-    for shifts, highs, narrows, tilts in (CIRCLES, ELLIPSES):
-        whole = np.meshgrid(shifts, shifts, highs, narrows, tilts, indexing="ij")
-        tries = np.column_stack([axis.ravel() for axis in whole])
-        fewer = rays[::2]
-        for step in (0.04, 0.02, 0.01, 0.005):
-            votes = _votes(ridges, 0.45 * step / gap, 0.7 / (gap * r))
-            score = _score(tries, votes, shares, angles, fewer)
-            kept = tries[np.argsort(score)[::-1][:KEPT_TRIES]]
-            tries = _around(kept, step / 2, len(narrows) > 1)
-            fewer = rays
-        score = _score(tries, votes, shares, angles, rays)
-        near_best = np.flatnonzero(score >= LARGER_SHARE * score.max(initial=0.0))
-        largest = tries[near_best[np.argmax(tries[near_best, 2])]]
-        best.append(_outermost(largest, votes, shares, angles, rays))
-    circle, ellipse = best
-    return ellipse if ellipse[1] > ELLIPSE_MARGIN * circle[1] else circle
-
-
-def _outermost(
-    top: Array, votes: Array, shares: Array, angles: Array, rays: NDArray[np.intp]
-) -> tuple[Array, float]:
-    """The largest of the concentric outlines that have nearly as many votes as the best."""
-    sizes = np.tile(top, (161, 1))
-    sizes[:, 2] *= np.linspace(0.9, 1.3, 161)
-    score = _score(sizes, votes, shares, angles, rays)
-    peak = np.flatnonzero((score[1:-1] >= score[:-2]) & (score[1:-1] > score[2:])) + 1
-    good = peak[score[peak] >= OUTER_SHARE * score[peak].max(initial=0.0)]
-    chosen = int(good[-1]) if len(good) else int(score.argmax())
-    return sizes[chosen], float(score[chosen])
-
-
-def _votes(ridges: Array, sigma: float, narrowest: float) -> Array:
-    """Ridges blurred along their rays to peaks of about 1."""
-    wide = max(sigma, narrowest)
-    return np.minimum(_blurred(ridges, wide) * wide * 2.5066, 1.0)
-
-
-def _around(kept: Array, step: float, ellipse: bool) -> Array:
-    """Every outline with its neighbours one step away in each direction."""
-    steps = np.array(list(np.ndindex((3, 3, 3, 3, 3) if ellipse else (3, 3, 3, 1, 1)))) - 1.0
-    if not ellipse:
-        steps[:, 3:] = 0.0
-    steps *= step * np.array([1.0, 1.0, 1.0, 1.0, 4.0])
-    tries = (kept[:, None, :] + steps[None]).reshape(-1, 5)
-    tries[:, 3] = np.clip(tries[:, 3], 0.7, 1.0)
-    return np.unique(tries.round(5), axis=0)
-
-
-def _score(
-    tries: Array, votes: Array, shares: Array, angles: Array, rays: NDArray[np.intp]
-) -> Array:
-    """Mean vote over the visible rays, less for what lies aside of the mark or is of another size."""
-    at = _rays_to_ellipse(angles[rays], tries)
-    column = np.rint((at - shares[0]) / (shares[1] - shares[0])).astype(np.intp)
-    on = (column >= 0) & (column < len(shares))
-    got = np.where(on, votes[rays[None], np.clip(column, 0, len(shares) - 1)], 0.0).mean(axis=1)
-    dx, dy, high = tries[:, 0], tries[:, 1], tries[:, 2]
-    return np.asarray(got * np.exp(-9.0 * (dx**2 + dy**2) - 30.0 * (high - 1) ** 2))
+    angles = np.linspace(0, 2 * np.pi, RAYS, endpoint=False)
+    radii = rim.radii(angles)
+    r = float(radii.mean())
+    shares = np.arange(0.78, 1.221, max(0.005, 0.5 / r))
+    gap = float(shares[1] - shares[0])
+    step = max(1.6, 0.03 * r)
+    edges, _ = edges_along(picture, rim.x_px, rim.y_px, angles, radii, shares, None, 1.0, step)
+    _, seen = sample_along(picture, rim.x_px, rim.y_px, angles, radii, np.array([0.95, 1.05]))
+    inside = seen.all(axis=1)
+    if inside.sum() < 20:
+        return 0.0
+    edges = edges[inside]
+    strongest = np.maximum(edges.max(axis=1, keepdims=True), 8.0)
+    peaks = np.where(local_peaks(edges) & (edges > 3.0), np.sqrt(edges / strongest), 0.0)
+    agree = votes_along(peaks, 0.0125 / gap, 0.7).mean(axis=0)
+    away = np.abs(shares - 1)
+    return float(agree[away < max(0.012, 0.6 * gap)].max() - np.median(agree[away > 0.05]))
 
 
 def _fit_rim_points(points: Array, support: float, r: float, circle: bool) -> Rim | None:
@@ -344,75 +358,16 @@ def _circle_through(points: Array) -> tuple[float, float, float]:
 
 def _learn(picture: Picture, rim: Rim, angles: Array) -> RimModel:
     radii = rim.radii(angles)
-    inner, seen = _sample(picture, rim.x_px, rim.y_px, angles, radii, np.array([0.95, 0.965]))
+    inner, seen = sample_along(picture, rim.x_px, rim.y_px, angles, radii, np.array([0.95, 0.965]))
     rows = inner[seen.all(axis=1)].reshape(-1, 3) if seen.any() else inner.reshape(-1, 3)
     colour = np.median(rows, axis=0)
     spread = float(np.clip(1.5 * np.median(np.abs(rows - colour).max(axis=1)), 18, 60))
-    shares = np.linspace(1 - REACH, 1 + REACH, _samples(float(radii.mean())))
-    edges, inside = _edges(picture, rim.x_px, rim.y_px, angles, radii, shares, colour, spread)
+    shares = np.linspace(1 - REACH, 1 + REACH, places_along(float(radii.mean())))
+    edges, inside = edges_along(picture, rim.x_px, rim.y_px, angles, radii, shares, colour, spread)
     near = np.abs(shares - 1) < 0.06
     peak = edges[:, near].max(axis=1)
     strength = float(np.median(peak[inside])) if inside.any() else 1.0
     return RimModel(angles, radii, colour, spread, max(strength, 3.0))
-
-
-def _samples(radius: float) -> int:
-    return int(np.clip(2 * REACH * radius * 1.6, 24, 72))
-
-
-def _sample(
-    picture: Picture, x: float, y: float, angles: Array, radii: Array, shares: Array
-) -> tuple[Array, NDArray[np.bool_]]:
-    """Colours along the rays, shape (rays, places, 3), and which lie in the picture."""
-    reach = radii[:, None] * shares[None, :]
-    at_x = x + np.cos(angles)[:, None] * reach
-    at_y = y + np.sin(angles)[:, None] * reach
-    high, wide = picture.shape[:2]
-    seen = (at_x >= 0) & (at_x <= wide - 1) & (at_y >= 0) & (at_y <= high - 1)
-    colours = cv2.remap(
-        picture,
-        at_x.astype(np.float32),
-        at_y.astype(np.float32),
-        cv2.INTER_LINEAR,
-        borderMode=cv2.BORDER_REPLICATE,
-    )
-    return np.asarray(colours, np.float32), np.asarray(seen, bool)
-
-
-def _edges(
-    picture: Picture,
-    x: float,
-    y: float,
-    angles: Array,
-    radii: Array,
-    shares: Array,
-    colour: Array | None,
-    spread: float,
-) -> tuple[Array, NDArray[np.bool_]]:
-    """Edge strength along each ray, shape (rays, places), and which rays lie in the picture."""
-    lines, seen = _sample(picture, x, y, angles, radii, shares)
-    step_px = float(radii.mean()) * (shares[1] - shares[0])
-    wide = max(1, round(1.6 / step_px))
-    kernel = np.concatenate([-np.ones(wide), [0.0], np.ones(wide)]) / wide
-    smooth = cv2.GaussianBlur(lines, (3, 3), 0.7)
-    edge = cv2.filter2D(smooth, cv2.CV_32F, kernel[None, :], borderType=cv2.BORDER_REPLICATE)
-    strength = np.sqrt(np.einsum("ijk,ijk->ij", edge, edge))
-    if colour is not None:
-        inner = np.empty_like(smooth)
-        inner[:, wide + 1 :] = smooth[:, : -(wide + 1)]
-        inner[:, : wide + 1] = smooth[:, :1]
-        apart = np.abs(inner - colour).max(axis=-1)
-        strength = strength * np.exp(-0.5 * (apart / (2 * spread)) ** 2)
-    return np.asarray(strength, np.float64), np.asarray(seen.all(axis=1), bool)
-
-
-def _parabola(edges: Array, top: NDArray[np.intp], shares: Array) -> Array:
-    """The place of each ray's peak between samples, from its column `top`."""
-    rows = np.arange(len(edges))
-    left, mid, right = edges[rows, top - 1], edges[rows, top], edges[rows, top + 1]
-    bend = left - 2 * mid + right
-    offset = np.where(np.abs(bend) > 1e-9, 0.5 * (left - right) / np.where(bend == 0, 1, bend), 0.0)
-    return np.asarray(shares[top] + np.clip(offset, -0.5, 0.5) * (shares[1] - shares[0]))
 
 
 def _robust(across: Array, away: Array, weight: Array, limit: float) -> tuple[Array, Array]:

@@ -1,0 +1,150 @@
+"""Round things in one picture, by the edges of what moves.
+
+Every moving edge votes for the centres that lie across it, for many radii at once. Edges are taken
+from whichever colour channel steps most, and measured against the edges round about, so that a dark
+plate before a dark floor votes as loudly as a red one before a white wall.
+"""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["Round", "ring_points", "rounds_in"]
+
+Array = NDArray[np.float64]
+Picture = NDArray[np.uint8]
+Share = NDArray[np.float32]
+
+SMALLEST, LARGEST, LEAST_PX = 0.022, 0.24, 6.0
+"""A plate's radius as a share of the picture's longer and shorter side, and in small pixels."""
+GROWTH = 1.06
+"""From one radius that is tried to the next."""
+THIN = (24, 48)
+"""Hysteresis of edges: three to six grey levels a pixel (Sobel sums eight)."""
+ROUND_ABOUT_PX, QUIET_LEVELS, LOUD = 41, 3.0, 0.8
+LEAST_MOVING, FEWEST_EDGES = 0.05, 50
+LEAST_VOTE, MOST_PEAKS, MOST_ROUNDS = 0.08, 80, 14
+HALF_SEEN, LEAST_SHARE_SEEN = 0.5, 0.55
+RINGS = (0.6, 0.75, 0.88)
+"""Where the colour of a plate is read, in radii."""
+
+
+@dataclass(frozen=True)
+class Round:
+    """A round thing: its centre and radius in the small picture, the share of its outline that has
+    voted for it, and its colour (Lab)."""
+
+    x: float
+    y: float
+    r: float
+    vote: float
+    colour: Array
+
+
+def ring_points(shares: Array, count: int) -> tuple[Array, Array]:
+    """Places on circles round the origin, shape (count, shares) each."""
+    turn = np.linspace(0, 2 * np.pi, count, endpoint=False)
+    return np.outer(np.cos(turn), shares), np.outer(np.sin(turn), shares)
+
+
+def rounds_in(picture: Picture, moving: Share) -> list[Round]:
+    """Round things whose edges move, the best first.
+
+    Parameters
+    ----------
+    picture : shape (height, width, 3), BGR
+    moving : shape (height, width), how surely each place moves
+    """
+    high, wide = picture.shape[:2]
+    dx, dy, thin, loud = _edges(picture)
+    ys, xs = np.nonzero(thin & (moving > LEAST_MOVING))
+    if len(xs) < FEWEST_EDGES:
+        return []
+    way = np.stack([dx[ys, xs], dy[ys, xs]]).astype(float)
+    way /= np.hypot(*way) + 1e-6
+    weight = (loud[ys, xs] * moving[ys, xs]).astype(np.float32)
+    least = max(SMALLEST * max(high, wide), LEAST_PX)
+    steps = max(int(np.log(LARGEST * min(high, wide) / least) / np.log(GROWTH)), 0) + 1
+    radii = least * GROWTH ** np.arange(steps)
+    votes = np.stack([_votes(np.stack([xs, ys]), way, weight, r, (high, wide)) for r in radii])
+    best, size = votes.max(axis=0), votes.argmax(axis=0)
+    crest = (best >= cv2.dilate(best, np.ones((7, 7), np.uint8)) - 1e-9) & (best > LEAST_VOTE)
+    rows, columns = np.nonzero(crest)
+    order = np.argsort(-best[rows, columns])[:MOST_PEAKS]
+    lab = cv2.cvtColor(picture, cv2.COLOR_BGR2LAB)
+    found = []
+    for row, column in zip(rows[order], columns[order], strict=True):
+        x, y, r = 2.0 * column + 1, 2.0 * row + 1, float(radii[size[row, column]])
+        seen = _share_seen(x, y, r, (high, wide))
+        if seen >= HALF_SEEN:
+            vote = float(best[row, column]) / max(seen, LEAST_SHARE_SEEN)
+            found.append(Round(x, y, r, vote, _colour(np.asarray(lab, np.uint8), x, y, r)))
+    return _apart(found)
+
+
+def _edges(
+    picture: Picture,
+) -> tuple[NDArray[np.int16], NDArray[np.int16], NDArray[np.bool_], Share]:
+    """Gradient both ways in the channel that steps most, thin edges, and how loud each is against
+    those round about (0 to 1)."""
+    soft = cv2.GaussianBlur(picture, (0, 0), 1.2)
+    dx, dy = cv2.Sobel(soft, cv2.CV_16S, 1, 0), cv2.Sobel(soft, cv2.CV_16S, 0, 1)
+    square = dx.astype(np.float32) ** 2 + dy.astype(np.float32) ** 2
+    channel = square.argmax(axis=2)[..., None]
+
+    def chosen(values: NDArray[np.generic]) -> NDArray[np.generic]:
+        return np.ascontiguousarray(np.take_along_axis(values, channel, 2)[..., 0])
+
+    along, down = chosen(dx).astype(np.int16), chosen(dy).astype(np.int16)
+    steep = np.sqrt(chosen(square).astype(np.float32)) / 8.0
+    thin = cv2.Canny(along, down, *THIN, L2gradient=True) > 0
+    usual = np.sqrt(cv2.blur(steep * steep, (ROUND_ABOUT_PX, ROUND_ABOUT_PX)))
+    loud = np.clip(steep / (LOUD * usual + QUIET_LEVELS), 0, 1).astype(np.float32)
+    return along, down, np.asarray(thin), loud
+
+
+def _votes(
+    at: NDArray[np.intp], way: Array, weight: Share, r: float, shape: tuple[int, int]
+) -> Share:
+    """Votes for centres at half the resolution: the share of a circle of this radius that has an
+    edge, all of it with the brighter side inside or all of it outside."""
+    rows, columns = shape[0] // 2 + 1, shape[1] // 2 + 1
+    sigma = max(0.9, 0.0175 * r)
+    best: Share | None = None
+    for sign in (1, -1):
+        x, y = ((at + sign * r * way) / 2).astype(int)
+        inside = (x >= 0) & (x < columns) & (y >= 0) & (y < rows)
+        counts = np.bincount(y[inside] * columns + x[inside], weight[inside], rows * columns)
+        plane = counts.reshape(rows, columns).astype(np.float32)
+        plane = cv2.GaussianBlur(plane, (0, 0), sigma) * np.float32(2.6 * np.pi * sigma**2)
+        best = plane if best is None else np.maximum(best, plane)
+    assert best is not None
+    return np.asarray(best / (1.8 * np.pi * r), np.float32)
+
+
+def _share_seen(x: float, y: float, r: float, shape: tuple[int, int]) -> float:
+    across, down = ring_points(np.array([r]), 48)
+    inside = (x + across >= 0) & (x + across < shape[1]) & (y + down >= 0) & (y + down < shape[0])
+    return float(inside.mean())
+
+
+def _colour(lab: Picture, x: float, y: float, r: float) -> Array:
+    across, down = ring_points(r * np.array(RINGS), 32)
+    columns = np.clip(np.rint(x + across).astype(int), 0, lab.shape[1] - 1)
+    rows = np.clip(np.rint(y + down).astype(int), 0, lab.shape[0] - 1)
+    return np.asarray(np.median(lab[rows, columns].reshape(-1, 3).astype(float), axis=0))
+
+
+def _apart(found: list[Round]) -> list[Round]:
+    """The best few that are not the same thing once more."""
+    kept: list[Round] = []
+    for one in sorted(found, key=lambda each: -each.vote):
+        if not any(
+            np.hypot(one.x - k.x, one.y - k.y) <= 0.25 * max(one.r, k.r)
+            and 0.85 < one.r / k.r < 1.18
+            for k in kept
+        ):
+            kept.append(one)
+    return kept[:MOST_ROUNDS]

@@ -1,0 +1,212 @@
+"""Some pictures of a film laid over one another, and what moves in them.
+
+A camera in the hand carries everything along. So every picture is laid over one of them by what
+stands still (features, a similarity), and a place moves where it differs from most of the others.
+What cannot be laid over the rest belongs to another shot, and is left out.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Protocol
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.errors import Cancelled, ClipUnreadable
+
+__all__ = ["FilmPictures", "Views", "look_through"]
+
+Array = NDArray[np.float64]
+Picture = NDArray[np.uint8]
+Share = NDArray[np.float32]
+
+WIDEST_PX = 640
+MOVING_WIDE_PX = 160.0
+FEATURES, FARTHEST_MATCH = 900, 55
+FEWEST_MATCHES, FEWEST_AGREEING, LEAST_AGREEING = 15, 12, 0.3
+MOST_ZOOM = 1.4
+"""Between two pictures of a shot the view grows or shrinks by so much at most."""
+REFERENCES = (0.5, 0.25, 0.75)
+LEAST_LAID = 0.4
+"""Where fewer can be laid over any of them, the hall has nothing to hold to: it is taken as still."""
+MOST_OTHERS, PLAIN_LEVELS, FULL_LEVELS = 0.6, 3.0, 12.0
+"""A place moves when it differs from so many of the others by so many grey levels over the noise."""
+
+
+class FilmPictures(Protocol):
+    """A film's times, and its pictures by number."""
+
+    @property
+    def t_s(self) -> Array: ...
+
+    def bgr(self, number: int) -> Picture: ...
+
+
+@dataclass(frozen=True)
+class Views:
+    """Pictures of one shot, shrunk by `zoom`.
+
+    `frames` (n,) are their numbers in the film; `laid` (n, 2, 3) leads from each to the place of the
+    reference; `moving` says for every pixel how surely it moves (0 to 1).
+    """
+
+    zoom: float
+    frames: NDArray[np.intp]
+    pictures: list[Picture]
+    laid: Array
+    moving: list[Share]
+
+    def __len__(self) -> int:
+        return len(self.pictures)
+
+
+def look_through(pictures: FilmPictures, most: int, cancelled: Callable[[], bool]) -> Views | None:
+    """At most so many pictures, evenly from the whole film; None where too few can be read.
+
+    Raises
+    ------
+    Cancelled
+    """
+    count = len(pictures.t_s)
+    frames, small, zoom = [], [], 1.0
+    for number in np.unique(np.linspace(0, count - 1, min(most, count)).round().astype(int)):
+        _go_on(cancelled)
+        try:
+            picture = pictures.bgr(int(number))
+        except ClipUnreadable:
+            continue
+        zoom = min(WIDEST_PX / max(picture.shape[:2]), 1.0)
+        frames.append(int(number))
+        small.append(_shrunk(picture, zoom))
+    if len(small) < 4:
+        return None
+    laid = _laid(small, cancelled)
+    kept = [k for k, matrix in enumerate(laid) if matrix is not None]
+    small = [small[k] for k in kept]
+    matrices = np.array([matrix for matrix in laid if matrix is not None])
+    moving = _moving(small, matrices, cancelled)
+    return Views(zoom, np.array([frames[k] for k in kept], np.intp), small, matrices, moving)
+
+
+def _go_on(cancelled: Callable[[], bool]) -> None:
+    if cancelled():
+        raise Cancelled("The search for the plate was stopped.")
+
+
+def _shrunk(picture: Picture, zoom: float) -> Picture:
+    small = cv2.resize(picture, None, fx=zoom, fy=zoom, interpolation=cv2.INTER_AREA)
+    return np.asarray(small, np.uint8)
+
+
+# Laying over one another
+
+
+@dataclass(frozen=True)
+class _Features:
+    places: NDArray[np.float32]
+    looks: NDArray[np.uint8] | None
+
+
+def _laid(small: list[Picture], cancelled: Callable[[], bool]) -> list[Array | None]:
+    """For each picture the similarity to one of them; None for those of other shots."""
+    finder = cv2.ORB.create(FEATURES, fastThreshold=8)
+    features = []
+    for picture in small:
+        _go_on(cancelled)
+        points, looks = finder.detectAndCompute(cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY), None)
+        places = np.array([point.pt for point in points], np.float32).reshape(-1, 2)
+        features.append(_Features(places, None if looks is None else np.asarray(looks, np.uint8)))
+    still = np.eye(2, 3)
+    best: list[Array | None] = []
+    for share in REFERENCES:
+        _go_on(cancelled)
+        middle = min(int(share * len(small)), len(small) - 1)
+        tried = _over(features, middle)
+        if sum(one is not None for one in tried) > sum(one is not None for one in best):
+            best = tried
+        if all(one is not None for one in best):
+            break
+    if sum(one is not None for one in best) < max(4, LEAST_LAID * len(small)):
+        return [still.copy() for _ in small]
+    return best
+
+
+def _over(features: list[_Features], middle: int) -> list[Array | None]:
+    """The similarities to the picture `middle`: straight, or over a neighbour that is laid."""
+    count = len(features)
+    laid: list[Array | None] = [None] * count
+    laid[middle] = np.eye(2, 3)
+    for order, back in ((range(middle + 1, count), -1), (range(middle - 1, -1, -1), 1)):
+        for k in order:
+            laid[k] = _similarity(features[k], features[middle])
+            neighbour = laid[k + back]
+            if laid[k] is None and neighbour is not None:
+                step = _similarity(features[k], features[k + back])
+                laid[k] = None if step is None else _chain(neighbour, step)
+    return laid
+
+
+def _similarity(a: _Features, b: _Features) -> Array | None:
+    """Shift, turn and growth from one picture to another by what most matches agree on."""
+    if a.looks is None or b.looks is None:
+        return None
+    matches = cv2.BFMatcher(cv2.NORM_HAMMING, crossCheck=True).match(a.looks, b.looks)
+    close = [one for one in matches if one.distance < FARTHEST_MATCH]
+    if len(close) < FEWEST_MATCHES:
+        return None
+    here = a.places[[one.queryIdx for one in close]]
+    there = b.places[[one.trainIdx for one in close]]
+    matrix, agree = cv2.estimateAffinePartial2D(
+        here, there, method=cv2.RANSAC, ransacReprojThreshold=2.0
+    )
+    if matrix is None or agree.sum() < FEWEST_AGREEING or agree.mean() < LEAST_AGREEING:
+        return None
+    growth = float(np.hypot(matrix[0, 0], matrix[1, 0]))
+    return np.asarray(matrix, float) if 1 / MOST_ZOOM < growth < MOST_ZOOM else None
+
+
+def _chain(after: Array, before: Array) -> Array:
+    """One similarity after another."""
+    return np.column_stack(
+        [after[:, :2] @ before[:, :2], after[:, :2] @ before[:, 2] + after[:, 2]]
+    )
+
+
+# What moves
+
+
+def _moving(small: list[Picture], laid: Array, cancelled: Callable[[], bool]) -> list[Share]:
+    """For each picture how surely each place differs from most of the others (0 to 1)."""
+    high, wide = small[0].shape[:2]
+    zoom = MOVING_WIDE_PX / max(high, wide)
+    tiny = [_softened(_shrunk(picture, zoom)) for picture in small]
+    shrink = np.diag([zoom, zoom, 1.0])
+    whole = [shrink @ np.vstack([one, [0, 0, 1]]) @ np.linalg.inv(shrink) for one in laid]
+    found = []
+    for k, here in enumerate(tiny):
+        _go_on(cancelled)
+        back = np.linalg.inv(whole[k])
+        others = [
+            _differs(here, other, (back @ whole[j])[:2]) for j, other in enumerate(tiny) if j != k
+        ]
+        rank = int(MOST_OTHERS * len(others))
+        most = np.partition(np.stack(others), rank, axis=0)[rank].astype(np.float32)
+        sure = (most - 2.0 * float(np.median(most)) - PLAIN_LEVELS) / FULL_LEVELS
+        sure = cv2.dilate(np.clip(sure, 0, 1), np.ones((3, 3), np.uint8))
+        found.append(np.asarray(cv2.resize(sure, (wide, high)), np.float32))
+    return found
+
+
+def _softened(picture: Picture) -> Picture:
+    return np.asarray(cv2.GaussianBlur(picture, (0, 0), 0.7), np.uint8)
+
+
+def _differs(here: Picture, other: Picture, to_here: Array) -> Picture:
+    """By how much another picture differs, laid over this one; nothing where it does not reach."""
+    high, wide = here.shape[:2]
+    over = cv2.warpAffine(other, to_here, (wide, high), flags=cv2.INTER_LINEAR)
+    reach = cv2.warpAffine(np.full((high, wide), 255, np.uint8), to_here, (wide, high))
+    away = cv2.absdiff(here, np.asarray(over, np.uint8)).max(axis=2)
+    away[reach < 255] = 0
+    return np.asarray(away, np.uint8)
