@@ -19,8 +19,9 @@ from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import Cancelled, NoBodyModel
 from keen_kettle.core.faults import judged_faults
 from keen_kettle.core.motion import BODY_UNITS, HandEvent
-from keen_kettle.core.motion.body_measures import SQUARE_ON
-from keen_kettle.core.motion.body_reckoning import Scene, contact_point
+from keen_kettle.core.motion.body import SQUARE_ON
+from keen_kettle.core.motion.body.pull import contact_point
+from keen_kettle.core.motion.body.scene import Scene
 from keen_kettle.core.simulate import (
     Camera,
     Filming,

@@ -122,7 +122,7 @@ class TestClock(unittest.TestCase):
             self.assertIsNone(found.measures[name].value)
             self.assertIn("repeats", found.measures[name].why)
         self.assertIsNotNone(found.measures["loop"].value, "lengths are still true")
-        self.assertIn("switched off", " ".join(found.notes))
+        self.assertIn("speed, time and power are left out", " ".join(found.notes))
 
     def test_told_the_filming_rate_the_speeds_are_right_again(self) -> None:
         film, track = painted(repeat=3)

@@ -26,11 +26,11 @@ class Slides:
     """A handful of pictures as a film of 50 frames a second."""
 
     def __init__(self, pictures: list[Picture]) -> None:
-        self._pictures = pictures
+        self.pictures = pictures
         self.t_s = np.arange(len(pictures)) / 50
 
     def bgr(self, number: int) -> Picture:
-        return self._pictures[number]
+        return self.pictures[number]
 
 
 def disc(x: float, y: float, r: float, seed: int = 1, ellipse: float = 1.0) -> Picture:

@@ -76,7 +76,10 @@ def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -
         help="frames a second when it was filmed, if the film is slow motion",
     )
     words.add_argument(
-        "--rep", type=int, default=1, metavar="N", help="which of several lifts is judged, from 1"
+        "--rep",
+        type=int,
+        metavar="N",
+        help="which of several lifts is judged, from 1 (otherwise the one of which most is seen)",
     )
     words.add_argument(
         "--out", type=Path, metavar="FILE.json", help="where to write; otherwise printed"
@@ -145,7 +148,7 @@ def analyse(words: argparse.Namespace) -> str:
         words.stature_m,
         steady=not words.no_steady,
         capture_fps=words.capture_fps,
-        rep=words.rep - 1,
+        rep=None if words.rep is None else words.rep - 1,
         thing=words.thing,
         centre_px=index.centre_px,
         scale_by="none" if words.no_scale else "plate",

@@ -11,9 +11,9 @@ __all__ = ["judged_by", "settings_of", "track_origin"]
 
 
 def settings_of(
-    clip: Clip, athlete: Athlete | None, index: ClipIndex | None = None, rep: int = 0
+    clip: Clip, athlete: Athlete | None, index: ClipIndex | None = None, rep: int | None = None
 ) -> ClipSettings:
-    """What is known about a clip; `rep` is the repetition that is judged."""
+    """What is known about a clip; `rep` is the repetition that is judged (None: the fullest)."""
     return ClipSettings(
         derivative=parse_filmed(clip.lift),
         facing=clip.facing,

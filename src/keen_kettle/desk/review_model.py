@@ -99,7 +99,7 @@ class ReviewModel(QObject):
         self.draft = self.rim = self.track = self.answer = self.growing = None
         self.body = self.moved_events = None
         self._memory, self._known, self.aside = TrackMemory(), {}, []
-        self.rep = 0
+        self.rep: int | None = None
         self.marking = False
         self._frames.open(self.clip.path)
         self.clip_changed.emit()
@@ -464,7 +464,7 @@ class ReviewModel(QObject):
                 self.answer = answer
                 dragging = self._dragged or self.moved_events is not None
                 same = self.clip is not None and judged_by(clip) == judged_by(self.clip)
-                if same and settings.rep == 0 and not dragging:
+                if same and settings.rep is None and not dragging:
                     self._kept.keep(clip, athlete, body, answer)
                 self._tell_answer(answer)
 

@@ -19,6 +19,7 @@ from keen_kettle.core.track import (
     PlateMark,
     Rim,
     Span,
+    Vertical,
 )
 from keen_kettle.core.track.body import (
     FINDER_VERSION,
@@ -135,6 +136,9 @@ def pack_track(track: BarTrack) -> bytes:
     packed = io.BytesIO()
     arrays: dict[str, Any] = {name: getattr(track, name) for name in TRACK_FIELDS}
     arrays["contrast"] = np.array(track.contrast)
+    if track.same is not None:
+        arrays["same"] = track.same
+    arrays["vertical"] = np.array(json.dumps(asdict(track.vertical)))
     np.savez_compressed(packed, rim=np.array(json.dumps(asdict(track.rim))), **arrays)
     return packed.getvalue()
 
@@ -147,6 +151,8 @@ def unpack_track(data: bytes) -> BarTrack:
             **{name: kept[name] for name in TRACK_FIELDS},
             rim=Rim(**{**rim, "axes_px": tuple(rim["axes_px"])}),
             contrast=float(kept["contrast"]),
+            same=kept.get("same"),
+            vertical=Vertical(**json.loads(str(kept["vertical"]))),
         )
 
 

@@ -31,7 +31,6 @@ from keen_kettle.core.motion import (
     body_measures,
     body_motion,
     film_clock,
-    find_events,
     in_diameters,
     jerk_measures,
     read_lift,
@@ -57,6 +56,7 @@ __all__ = ["Assessment", "ClipSettings", "assess", "rep_measures"]
 
 
 UNKNOWN_SCALE = "this clip has no scale"
+WORTH_SAYING_DEG = 1.0
 UNTRUE_TIMES = "the film repeats its pictures, so its times are not the lift's"
 
 
@@ -66,7 +66,7 @@ class ClipSettings:
 
     `steady` takes the camera's own movement out; `capture_fps` is at how many pictures a second
     it was filmed, where that is not what the film says; `rep` is the repetition that is judged,
-    from 0. `scale_by` is "plate" (by its diameter), "points" (two points: x, y, x, y in pixels and
+    from 0 (None: the one of which most is seen). `scale_by` is "plate" (by its diameter), "points" (two points: x, y, x, y in pixels and
     their distance in mm) or "none". `thing` is what is followed. `events` are those moved by hand. `centre_px` is the picture's middle.
     """
 
@@ -78,7 +78,7 @@ class ClipSettings:
     cutoff_hz: float | None = None
     steady: bool = True
     capture_fps: float | None = None
-    rep: int = 0
+    rep: int | None = None
     marks: tuple[PlateMark, ...] = ()
     thing: str = "plate"
     hand: HandWork = field(default_factory=HandWork)
@@ -133,6 +133,7 @@ def assess(
     clock = film_clock(track, settings.capture_fps)
     track = replace(track, t_s=clock.t_s)
     motion = bar_motion(track, scale, settings.facing, settings.cutoff_hz, settings.steady)
+    motion = replace(motion, even=clock.even)
     moving = None
     if body is not None:
         on_floor = settings.derivative.support == "floor" and _radius_m(settings) is not None
@@ -150,8 +151,8 @@ def assess(
         replace(rep, events=_events(rep, motion, moving, settings))
         for rep in split_reps(motion, settings.derivative)
     )
-    number = min(max(settings.rep, 0), max(len(reps) - 1, 0))
-    events = reps[number].events if reps else _unparted(motion, settings)
+    number = _chosen(reps, settings.rep)
+    events = reps[number].events if reps else {}
     measures = rep_measures(motion, clock, events, settings, moving)
     family = settings.derivative.family
     true = {name: one for name, one in measures.items() if one.unit != IN_DIAMETERS}
@@ -175,6 +176,13 @@ def assess(
         moving,
         read_lift(settings.derivative, events, motion, moving, _radius_m(settings)),
     )
+
+
+def _chosen(reps: tuple[Rep, ...], wanted: int | None) -> int:
+    """The repetition that is judged: the wanted one, else the first of those with most events."""
+    if wanted is not None or not reps:
+        return min(max(wanted or 0, 0), max(len(reps) - 1, 0))
+    return max(range(len(reps)), key=lambda number: (len(reps[number].events), -number))
 
 
 def _radius_m(settings: ClipSettings) -> float | None:
@@ -201,13 +209,6 @@ def _events(
     # Those of the body are looked for round the others, and then give way to the coach's again.
     events = add_body_events(events, motion, body, jerk)
     return with_hand_events(events, settings.events, motion.t_s, *bounds)
-
-
-def _unparted(motion: BarMotion, settings: ClipSettings) -> dict[str, Event]:
-    """The events of a clip in which no repetition was found."""
-    if settings.derivative.family == "jerk":
-        return {}
-    return find_events(motion, settings.derivative)
 
 
 def scale_of(track: BarTrack, settings: ClipSettings) -> Scale:
@@ -241,7 +242,7 @@ def rep_measures(
     measures |= body_measures(motion, body, events, settings.derivative)
     if settings.scale_by == "none":
         measures = in_diameters(measures, UNKNOWN_SCALE)
-    return measures if clock.trusted else without_times(measures, UNTRUE_TIMES)
+    return without_times(measures, clock, UNTRUE_TIMES)
 
 
 def _rep_notes(reps: tuple[Rep, ...], number: int) -> list[str]:
@@ -274,6 +275,11 @@ def _notes(
         )
     elif "peak_height" not in events:
         notes.append("The clip, or the followed part of it, ends before the bar's highest point.")
+    if events and not {"lift_off", "dip_bottom"} & set(events):
+        notes.append(
+            "The clip, or the followed part of it, begins in the pull: what is counted from lift-off is "
+            "left out, and the rest is given."
+        )
     notes += _hand_notes(track, settings)
     if settings.scale_by == "none":
         notes.append(
@@ -293,13 +299,9 @@ def _notes(
             f"The plate looks turned by about {scale.view_angle_deg:.0f}°: forward and rearward "
             "distances come out too short. Film at right angles to the bar."
         )
-    notes += _camera_notes(track, scale, settings)
-    if not clock.trusted:
-        notes.append(
-            f"{100 * repeated_share(track):.0f} % of the frames repeat the one before: slow motion made by "
-            "repeating, or dropped frames. Speed, time and power are switched off. If you know at how many "
-            "frames a second it was filmed, say so in the set-up."
-        )
+    notes += _camera_notes(track, scale, settings) + _vertical_notes(track)
+    if not clock.trusted or not clock.even:
+        notes.append(_untrue_times(track, clock))
     elif clock.slowed > 1.05:
         notes.append(f"The film runs {clock.slowed:.1f} times slower than life; that is taken out.")
     steps = np.diff(track.t_s[track.seen]) if track.seen.sum() > 2 else np.diff(track.t_s)
@@ -308,6 +310,21 @@ def _notes(
             "Fewer than 28 frames a second: quick events are known to about one frame only."
         )
     return notes
+
+
+def _untrue_times(track: BarTrack, clock: Clock) -> str:
+    """What repeated pictures leave standing and what they take away."""
+    share = f"{100 * repeated_share(track):.0f} % of the frames repeat the one before"
+    if not clock.even:
+        return (
+            f"{share}, unevenly: pictures were held or dropped. Heights, order and angles hold; "
+            "speeds, their ratios, times and power are left out."
+        )
+    return (
+        f"{share}: slow motion made by repeating. Heights, order, angles and ratios of speeds hold; "
+        "speed, time and power are left out. If you know at how many frames a second it was filmed, "
+        "say so in the set-up."
+    )
 
 
 def _hand_notes(track: BarTrack, settings: ClipSettings) -> list[str]:
@@ -374,6 +391,23 @@ def _camera_notes(track: BarTrack, scale: Scale, settings: ClipSettings) -> list
     return [
         f"The camera moved by up to {moved_cm:.0f} cm as seen at the bar, and that is left in: "
         "the path is that much off. Switch the steadying on in the set-up."
+    ]
+
+
+def _vertical_notes(track: BarTrack) -> list[str]:
+    """What to know about the vertical against which forward and rearward are read."""
+    vertical = track.vertical
+    if not vertical.found:
+        return [
+            "Nothing upright is seen beside the lifter, so it is not known how far the camera hung "
+            f"askew (taken as up to {vertical.sigma_deg:.1f}°): forward distances are that unsure. "
+            "Film with a post, a door or a rack in the picture."
+        ]
+    if abs(vertical.lean_deg) < WORTH_SAYING_DEG:
+        return []
+    return [
+        f"The camera hung {abs(vertical.lean_deg):.1f}° askew, seen by what stands upright; that is "
+        "taken out."
     ]
 
 

@@ -75,10 +75,16 @@ def document(
         "camera": {
             "moved_m": _number(track.camera_moved_px * scale.m_per_px, 4),
             "taken_out": settings.steady and track.camera_moved_px > 0,
+            "vertical": {
+                "lean_deg": _number(track.vertical.lean_deg, 2),
+                "sigma_deg": _number(track.vertical.sigma_deg, 2),
+                "found": track.vertical.found,
+            },
         },
         "clock": {
             "slowed": _number(assessment.clock.slowed, 4),
             "trusted": assessment.clock.trusted,
+            "even": assessment.clock.even,
         },
         "smoothing": {"cutoff_hz": assessment.motion.cutoff_hz},
         "bar": {"cuts": [int(cut) for cut in track.cuts], "points": _points(track, assessment)},

@@ -1,9 +1,14 @@
 """From a path in pixels to movement in metres: smoothing, events, measures with uncertainty."""
 
 from keen_kettle.core.motion.bar import BarMotion, bar_motion
-from keen_kettle.core.motion.body import ANGLES, BodyMotion, body_motion
-from keen_kettle.core.motion.body_events import add_body_events
-from keen_kettle.core.motion.body_measures import BODY_UNITS, body_measures
+from keen_kettle.core.motion.body import (
+    ANGLES,
+    BODY_UNITS,
+    BodyMotion,
+    add_body_events,
+    body_measures,
+    body_motion,
+)
 from keen_kettle.core.motion.clock import (
     IN_DIAMETERS,
     TRUST_REPEATS,
@@ -29,7 +34,6 @@ from keen_kettle.core.motion.events import (
     EVENT_NAMES,
     Event,
     event_name,
-    find_events,
     first_event,
 )
 from keen_kettle.core.motion.hand_events import HandEvent, with_hand_events
@@ -66,7 +70,6 @@ __all__ = [
     "body_motion",
     "event_name",
     "film_clock",
-    "find_events",
     "find_jerk_events",
     "first_event",
     "in_diameters",

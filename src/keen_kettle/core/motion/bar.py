@@ -51,6 +51,12 @@ class BarMotion:
     confidence: Array
     frame_s: float
     """The usual time between two pictures that are not the same."""
+    held: NDArray[np.bool_] | None = None
+    """Frames that show the picture before them again."""
+    even: bool = True
+    """Whether speeds can be compared with each other (see `Clock`)."""
+    lean_sigma: float = 0.0
+    """How far forward a rise of one metre may look because the vertical is not known better."""
 
 
 def bar_motion(
@@ -69,7 +75,8 @@ def bar_motion(
     steady : take the camera's own movement out, where it was found
     """
     sign = 1.0 if facing == "right" else -1.0
-    seen = np.flatnonzero(track.seen)
+    own = track.seen & ~track.held
+    seen = np.flatnonzero(own)
     count = len(track)
     blank = np.full(count, np.nan)
     if len(seen) < 8:
@@ -84,18 +91,18 @@ def bar_motion(
         )
     x_px = track.still_x_px if steady else track.x_px
     y_px = track.still_y_px if steady else track.y_px
-    raw_x = sign * (x_px - x_px[seen[0]]) * scale.m_per_px
-    raw_y = -(y_px - y_px[seen[0]]) * scale.m_per_px
+    across, up = track.vertical.upright(x_px - x_px[seen[0]], y_px[seen[0]] - y_px)
+    raw_x, raw_y = sign * across * scale.m_per_px, up * scale.m_per_px
     frame_s = float(np.median(np.diff(track.t_s[seen])))
     rate = 1.0 / frame_s
-    spans = _spans(track.t_s, seen)
+    spans = _spans(track.t_s, seen, track.held)
     longest = max(spans, key=len)
     if cutoff_hz is None:
         evened = (_even(track.t_s[longest], raw[longest], rate)[1] for raw in (raw_x, raw_y))
         cutoff_hz = max(choose_cutoff(values, rate) for values in evened)
     curves = {name: blank.copy() for name in ("x", "y", "vx", "vy", "ay", "bias_x", "bias_y")}
     missed = [
-        _smooth_span(track.t_s, raw_x, raw_y, span, rate, cutoff_hz, curves)
+        _smooth_span(track.t_s, raw_x, raw_y, span, rate, cutoff_hz, curves, track.held)
         for span in spans
         if len(span) >= 8
     ]
@@ -103,6 +110,9 @@ def bar_motion(
     residual = np.concatenate(missed) if missed else np.zeros(1)
     # What the filter took away is the noise less the part that it let through.
     noise = float(np.sqrt(np.mean(residual**2) / max(1 - gain_p**2, 0.2)))
+    if track.held.any():  # uneven times would pass for noise; neighbours in order do not
+        bends = np.abs(np.diff(raw_y[seen], 2))
+        noise = min(noise, float(1.4826 * np.median(bends) / np.sqrt(6)))
     noise = max(noise, 0.1 * scale.m_per_px)
     # A stamp that is off moves the point by velocity × that time.
     sigma_x, sigma_y = (
@@ -115,8 +125,8 @@ def bar_motion(
     )
     return BarMotion(
         t_s=track.t_s,
-        raw_x_m=np.where(track.seen, raw_x, np.nan),
-        raw_y_m=np.where(track.seen, raw_y, np.nan),
+        raw_x_m=_hold(np.where(own, raw_x, np.nan), track.held),
+        raw_y_m=_hold(np.where(own, raw_y, np.nan), track.held),
         x_m=curves["x"],
         y_m=curves["y"],
         vx_mps=curves["vx"],
@@ -130,13 +140,28 @@ def bar_motion(
         scale_sigma=scale.relative_sigma,
         confidence=track.confidence,
         frame_s=frame_s,
+        held=np.asarray(track.held),
+        lean_sigma=float(np.tan(np.radians(track.vertical.sigma_deg))),
     )
 
 
-def _spans(t_s: Array, seen: NDArray[np.intp]) -> list[NDArray[np.intp]]:
-    """Seen frames, split where more than the longest bridge is missing."""
+def _hold(values: Array, held: NDArray[np.bool_]) -> Array:
+    """A repeated picture shows what the one before it showed."""
+    out = values.copy()
+    for frame in np.flatnonzero(held):
+        if frame and not np.isfinite(out[frame]):
+            out[frame] = out[frame - 1]
+    return out
+
+
+def _spans(t_s: Array, seen: NDArray[np.intp], held: NDArray[np.bool_]) -> list[NDArray[np.intp]]:
+    """Seen frames, split where more than the longest bridge is missing. What a repeated picture shows
+    is known, so a run of them parts nothing, however long."""
     usual = float(np.median(np.diff(t_s[seen])))
-    breaks = np.flatnonzero(np.diff(t_s[seen]) > max(LONGEST_BRIDGE_S, 2.5 * usual)) + 1
+    unknown = np.cumsum(~held)
+    between = np.diff(unknown[seen]) - 1
+    apart = np.diff(t_s[seen]) > max(LONGEST_BRIDGE_S, 2.5 * usual)
+    breaks = np.flatnonzero(apart & (between > 0)) + 1
     return list(np.split(seen, breaks))
 
 
@@ -154,6 +179,7 @@ def _smooth_span(
     rate: float,
     cutoff_hz: float,
     curves: dict[str, Array],
+    held: NDArray[np.bool_],
 ) -> Array:
     """Smooth one span into `curves`; returns the height residuals of its seen frames."""
     grid, even_x = _even(t_s[span], raw_x[span], rate)
@@ -167,7 +193,10 @@ def _smooth_span(
         CUTOFF_SHARE * np.abs(np.gradient(low_pass(even, rate, 1.5 * cutoff_hz), step) - v)
         for even, v in ((even_x, vx), (even_y, vy))
     )
-    frames = np.arange(span[0], span[-1] + 1)
+    last = int(span[-1])
+    while last + 1 < len(t_s) and held[last + 1]:
+        last += 1
+    frames = np.arange(span[0], last + 1)
     rows = {"x": x, "y": y, "vx": vx, "vy": vy, "ay": ay, "bias_x": bias_x, "bias_y": bias_y}
     for name, values in rows.items():
         curves[name][frames] = np.interp(t_s[frames], grid, values)

@@ -1,9 +1,10 @@
 """Whether a film's times are the lift's times, and how to set them right.
 
 A film can be slower than the lift in two ways: filmed at a high rate and saved at a low one, or
-slowed afterwards by showing every picture several times. In both, lengths and ratios of speeds are
-right and speeds are not. Told at how many pictures a second it was filmed, the clock is set right:
-the pictures that differ are that far apart.
+slowed afterwards by showing pictures several times. In both, heights, order and angles are right and
+speeds are not. Where pictures are repeated, the path tells which clock is the lift's: it is smooth in
+the lift's own time. Told at how many pictures a second it was filmed, the clock is set right: the
+pictures that differ are that far apart.
 """
 
 from dataclasses import dataclass, replace
@@ -12,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.motion.measures import Measure
-from keen_kettle.core.track import BarTrack, State
+from keen_kettle.core.track import BarTrack
 
 __all__ = [
     "IN_DIAMETERS",
@@ -26,65 +27,147 @@ __all__ = [
 
 TRUST_REPEATS = 0.2
 """Above this share of repeated pictures a film's times are not believed."""
-MOVING_PX, WINDOW = 1.5, 6
-"""The bar moves plainly when it makes so many pixels a frame over so many frames both ways."""
+DOUBTFUL_REPEATS, FEW_REPEATS = 0.1, 0.04
+"""Below the first, film times that are uneven are still believed; below the second, all are."""
+MOVING_SHARE, LEAST_MOVING_PX, WINDOW = 0.006, 0.2, 6
+"""The bar moves plainly when it makes this share of the plate's diameter a frame over so many frames
+both ways."""
+CLEARLY, SMOOTH = 0.8, 0.025
+"""One clock is the right one if the path is so much smoother in it, and even if it is so smooth
+(diameters; house defaults from repeated, slowed and dropped pictures of known lifts)."""
+FEWEST_ROUGH, LONGEST_ROUGH = 6, 60
+HELD_STEP = 1e-3
+"""What a repeated picture lasts in a clock that counts pictures, as a share of a step."""
 SUPPOSED_M = 0.45
 IN_DIAMETERS = "diameters"
 """The unit of lengths where there is no scale."""
 TIMED_UNITS = ("m/s", "s", "W", "N")
+RATIOS = ("rhythm", "velocity_dip")
+"""Ratios of speeds: they hold only where pictures come evenly."""
 
 
 @dataclass(frozen=True)
 class Clock:
-    """Times for every frame in seconds, the slow motion that was taken out, and whether to trust it.
+    """Times for every frame in seconds, and how far they can be believed.
 
-    `slowed` is how many times slower than life the film runs (1: as filmed).
+    `slowed` is how many times slower than life the film runs (1: as filmed). `trusted`: they are the
+    lift's times. `even`: speeds can at least be compared with each other, since all pictures are as
+    far apart.
     """
 
     t_s: NDArray[np.float64]
     slowed: float
     trusted: bool
+    even: bool = True
+
+
+@dataclass(frozen=True)
+class _Roughness:
+    """How far the height is from a smooth curve in diameters (median over what moves), in the film's
+    time and in differing pictures, and whether these come evenly."""
+
+    film: float = 1.0
+    pictures: float = 1.0
+    even: bool = False
 
 
 def film_clock(track: BarTrack, capture_fps: float | None) -> Clock:
     """The lift's own times.
 
+    Where pictures are shown again while the bar moves, either the film's time is right (a film
+    brought to a higher rate) or every differing picture is one step of the lift (slow motion, frozen
+    pictures), or neither (pictures dropped and others held).
+
     Parameters
     ----------
     capture_fps : pictures a second when it was filmed; None takes the film's times, unless it
-        repeats its pictures: then it is taken as slowed by them, and not trusted
+        repeats its pictures
     """
-    usual = 1.0 / float(np.median(np.diff(track.t_s)))
+    usual = float(np.median(np.diff(track.t_s)))
     repeated = repeated_share(track)
-    rate = usual * (1.0 - repeated)
-    if capture_fps is not None:
-        slowed = capture_fps / rate
+    if repeated <= FEW_REPEATS:
+        if capture_fps is None:
+            return Clock(track.t_s, 1.0, True)
+        slowed = capture_fps * usual
         return Clock(track.t_s / slowed, slowed, True)
-    if repeated > TRUST_REPEATS:
-        slowed = usual / rate
-        return Clock(track.t_s / slowed, slowed, False)
-    return Clock(track.t_s, 1.0, True)
+    if capture_fps is not None:
+        return _by_pictures(track, repeated, 1.0 / capture_fps, True, True)
+    rough = _roughness(track)
+    if rough.film < CLEARLY * rough.pictures:
+        return Clock(track.t_s, 1.0, repeated <= TRUST_REPEATS or rough.film < SMOOTH)
+    if rough.pictures >= CLEARLY * rough.film and repeated <= TRUST_REPEATS:
+        return Clock(track.t_s, 1.0, repeated <= DOUBTFUL_REPEATS, False)
+    return _by_pictures(track, repeated, usual, False, rough.even and rough.pictures < SMOOTH)
+
+
+def _by_pictures(
+    track: BarTrack, repeated: float, step_s: float, trusted: bool, even: bool
+) -> Clock:
+    """A clock in which every differing picture is one step further."""
+    usual = float(np.median(np.diff(track.t_s)))
+    steps = np.where(track.held, HELD_STEP * step_s, step_s)
+    steps[0] = 0.0
+    slowed = usual / step_s / max(1.0 - repeated, 0.02)
+    return Clock(track.t_s[0] + np.cumsum(steps), slowed, trusted, even)
+
+
+def _roughness(track: BarTrack) -> _Roughness:
+    """Predict each differing picture's height from its four neighbours, in both clocks."""
+    own = np.flatnonzero(track.seen & ~track.held)
+    moving = _moving(track)
+    y = track.still_y_px / (2 * max(track.rim.axes_px))
+    film, pictures, runs = [], [], []
+    for k in range(2, len(own) - 2):
+        near = own[k - 2 : k + 3]
+        if not moving[near].all() or near[-1] - near[0] > LONGEST_ROUGH:
+            continue
+        others = near[[0, 1, 3, 4]]
+        film.append(_miss((others - near[2]).astype(float), y[others], y[near[2]]))
+        pictures.append(_miss(np.array([-2.0, -1.0, 1.0, 2.0]), y[others], y[near[2]]))
+        runs.append(int(own[k + 1] - own[k]))
+    if len(film) < FEWEST_ROUGH:
+        return _Roughness()
+    short, long = np.percentile(runs, [10, 90])
+    even = bool(long <= 1.5 * short + 0.5)
+    return _Roughness(float(np.median(film)), float(np.median(pictures)), even)
+
+
+def _miss(at: NDArray[np.float64], values: NDArray[np.float64], here: float) -> float:
+    """How far a parabola through the neighbours misses the point between them."""
+    return abs(float(np.polyfit(at / float(np.ptp(at)), values, 2)[-1]) - here)
 
 
 def repeated_share(track: BarTrack) -> float:
     """Share of repeated pictures while the bar moves (while it rests, all pictures are alike)."""
+    moving = _moving(track)
+    return float(np.mean(track.held[moving])) if moving.any() else 0.0
+
+
+def _moving(track: BarTrack) -> NDArray[np.bool_]:
+    """Frames in which the bar moves plainly, against the plate's own size."""
     seen = np.flatnonzero(track.seen)
     if len(seen) < 2:
-        return 0.0
+        return np.zeros(len(track), bool)
     frames = np.arange(len(track))
     path = np.column_stack([np.interp(frames, seen, v[seen]) for v in (track.x_px, track.y_px)])
     ahead, behind = np.minimum(frames + WINDOW, len(track) - 1), np.maximum(frames - WINDOW, 0)
     pace = np.hypot(*(path[ahead] - path[behind]).T) / np.maximum(ahead - behind, 1)
-    moving = (pace > MOVING_PX) & (frames >= seen[0]) & (frames <= seen[-1])
-    return float(np.mean(track.state[moving] == State.REPEATED)) if moving.any() else 0.0
+    plain = max(MOVING_SHARE * 2 * max(track.rim.axes_px), LEAST_MOVING_PX)
+    return np.asarray((pace > plain) & (frames >= seen[0]) & (frames <= seen[-1]))
 
 
-def without_times(measures: dict[str, Measure], why: str) -> dict[str, Measure]:
-    """The measures with those blanked that hang on true times (speed, time, power, force)."""
+def without_times(measures: dict[str, Measure], clock: Clock, why: str) -> dict[str, Measure]:
+    """The measures without those that the clock does not carry: all that hang on true times (speed,
+    time, power, force), and ratios of speeds where pictures come unevenly."""
+
+    def told(one: Measure) -> bool:
+        timed = one.unit in TIMED_UNITS and not clock.trusted
+        return not timed and (clock.even or one.id not in RATIOS)
+
     return {
-        name: Measure(one.id, None, None, one.unit, None, why)
-        if one.unit in TIMED_UNITS and one.value is not None
-        else one
+        name: one
+        if told(one) or one.value is None
+        else Measure(one.id, None, None, one.unit, None, why)
         for name, one in measures.items()
     }
 

@@ -1,8 +1,9 @@
 """Finds the instants of a lift from the bar alone.
 
-The second pull's peak velocity is the anchor: everything before it is searched backwards, and
-everything after it forwards. Events that would need the body (bar at the knee, extension) are
-not guessed here.
+The rise that is the lift is known (`reps`). In it the second pull's peak velocity is the anchor:
+everything before it is searched backwards, and everything after it forwards. What lies outside the
+clip is left out, and the rest is still given. Events that would need the body (bar at the knee,
+extension) are not guessed here.
 """
 
 from dataclasses import dataclass
@@ -12,10 +13,12 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.motion.bar import BarMotion
+from keen_kettle.core.motion.rises import Rise
 
 __all__ = [
     "EVENT_NAMES",
-    "SMALLEST_RISE_M",
+    "FASTEST_LOWERING_MPS",
+    "REBOUND_S",
     "Event",
     "blunt_events",
     "event_name",
@@ -50,13 +53,20 @@ JERK_NAMES = {
 }
 """What the same events are called in a jerk."""
 
-SMALLEST_RISE_M = 0.25
-STILL_MPS = 0.06
+NEARLY_AS_FAST = 0.7
+UNSEEN_START_MPS, UNSEEN_SHARE = 0.4, 0.35
+"""A bar that is as fast as this, or as this share of its peak, where it is first seen rises already."""
+LEAST_LIFTED_M, LIFTED_SHARE, HANG_SHARE = 0.002, 0.004, 0.01
+"""A bar is lifted when it has made so much, or this share of its rise."""
+NEAR_FLOOR_M, WANDER_SHARE, LATELY_S = 0.01, 0.08, 0.4
+SPLIT_HEIGHT = 0.6
+"""Where speeds cannot be compared the pull is parted at this share of its rise."""
+FALLEN_M, TURNED_M, RESTING_MPS = 0.01, 0.004, 0.02
 LEAST_RECOVERY_M = 0.05
-UNSEEN_START_MPS = 0.4
 RESTING_S, STANDING_M = 0.5, 0.01
-PLATEAU_S, LEVEL_M = 0.08, 0.0015
-"""A bar that is held longer than this at the lowest point came to it when it was first so low."""
+PLATEAU_S, TOP_PLATEAU_S, LEVEL_M = 0.08, 0.2, 0.0015
+"""A bar that is held longer than this came to that place when it was first there within a level. All
+these are house defaults, chosen on simulated and filmed lifts."""
 REBOUND_S = 0.4
 FASTEST_LOWERING_MPS = -1.5
 """A rise within 0.4 s of a faster fall than this is a rebound, not a lift."""
@@ -92,8 +102,8 @@ def first_event(events: dict[str, Event]) -> Event | None:
     return min(events.values(), key=lambda event: event.frame, default=None)
 
 
-def find_events(motion: BarMotion, derivative: Derivative) -> dict[str, Event]:
-    """The events of the (one) lift in a clip, by name; empty when the bar makes no lift.
+def find_events(motion: BarMotion, derivative: Derivative, rise: Rise) -> dict[str, Event]:
+    """The events of one lift by name; empty when its pull is not seen.
 
     lift_off : the last frame before the pull that is still at its lowest
     first_pull_end, power_position : the crest and the trough of upward velocity before the last
@@ -103,33 +113,24 @@ def find_events(motion: BarMotion, derivative: Derivative) -> dict[str, Event]:
     catch : the fastest fall between peak height and lowest, after which the lifter slows the bar
     """
     known = np.isfinite(motion.vy_mps)
-    if known.sum() < 8:
-        return {}
     v = np.where(known, motion.vy_mps, 0.0)
-    y = motion.y_m
-    peak_v = _main_peak(v, y, motion.frame_s)
+    peak_v = _second_pull(v, known, rise)
     if peak_v is None:
         return {}
-    begin = _known_since(known, peak_v)
-    lift_off = _lift_off(motion, v, begin, peak_v, derivative)
-    if lift_off is None or y[peak_v] - y[lift_off] < 0.1:
-        return {}
-    frames = {"lift_off": lift_off}
-    first_end, second_begin, clear = _split_pull(motion, lift_off, peak_v)
-    frames["first_pull_end"], frames["power_position"] = first_end, second_begin
-    frames["peak_velocity"] = peak_v
-    peak_h = _first_below(v, peak_v, 0.0, known)
+    frames = {"peak_velocity": peak_v}
+    clear = False
+    lift_off = _lift_off(motion, v, _known_since(known, peak_v), peak_v, derivative, rise)
+    if lift_off is not None and lift_off < peak_v:
+        first_end, second_begin, clear = _split_pull(motion, lift_off, peak_v)
+        frames |= {
+            "lift_off": lift_off,
+            "first_pull_end": first_end,
+            "power_position": second_begin,
+        }
+    peak_h = _top(motion, peak_v, rise)
     if peak_h is not None:
         frames["peak_height"] = peak_h
-        lowest = _way_down(v, y, peak_h, known)
-        if lowest is not None:
-            lowest = first_so_low(motion, peak_h, lowest)
-            if derivative.has_catch:
-                frames["catch"] = peak_h + int(np.argmin(v[peak_h : lowest + 1]))
-            frames["lowest"] = lowest
-            stand = stand_after(motion, lowest) if derivative.has_catch else None
-            if stand is not None:
-                frames["stand"] = stand
+        frames |= _after_the_top(motion, v, known, peak_h, derivative.has_catch)
     sharp = motion.frame_s / np.sqrt(12)
     blunt = motion.frame_s if clear else max(motion.frame_s, BLUNT_S)
     sigmas = {"first_pull_end": blunt, "power_position": blunt} | blunt_events(motion)
@@ -142,17 +143,27 @@ def find_events(motion: BarMotion, derivative: Derivative) -> dict[str, Event]:
     }
 
 
+def _after_the_top(
+    motion: BarMotion, v: Array, known: NDArray[np.bool_], peak_h: int, caught: bool
+) -> dict[str, int]:
+    """The frames of the way down, the catch and the stand, as far as they are seen."""
+    lowest = _way_down(motion, v, peak_h, known)
+    if lowest is None:
+        return {}
+    lowest = first_so_low(motion, peak_h, lowest)
+    if not caught:
+        return {"lowest": lowest}
+    frames = {"catch": peak_h + int(np.argmin(v[peak_h : lowest + 1])), "lowest": lowest}
+    stand = stand_after(motion, lowest)
+    return frames if stand is None else {**frames, "stand": stand}
+
+
 def blunt_events(motion: BarMotion) -> dict[str, float]:
     """Uncertainties (s) of the instants at which the bar comes to rest: it does so gradually."""
     return {
         "lowest": float(np.hypot(motion.frame_s, BLUNT_LOWEST_S)),
         "stand": float(np.hypot(motion.frame_s, BLUNT_STAND_S)),
     }
-
-
-def _still(motion: BarMotion) -> float:
-    quiet = float(np.nanmedian(motion.vy_sigma_mps))
-    return max(STILL_MPS, min(2.0 * quiet, 0.15))
 
 
 def lifting_crests(v: Array, frame_s: float) -> list[int]:
@@ -166,59 +177,90 @@ def lifting_crests(v: Array, frame_s: float) -> list[int]:
     ]
 
 
-def _main_peak(v: Array, y: Array, frame_s: float) -> int | None:
-    """The peak of the second pull of the first lift in the clip.
-
-    Crests that follow a fast fall are rebounds of a dropped bar and do not count. Of the rest, the
-    first that is nearly as fast as the fastest begins the search (a jerk or a second repetition
-    comes later); the peak is the last such crest before the bar stops rising, since a rushed
-    first pull may be faster than the second.
-    """
-    lifted = lifting_crests(v, frame_s)
-    if not lifted:
-        return None
-    fastest = max(v[k] for k in lifted)
-    first = next(k for k in lifted if v[k] >= 0.7 * fastest)
-    falling = np.flatnonzero(v[first:] <= 0)
-    end = first + int(falling[0]) if len(falling) else len(v)
-    same_rise = [k for k in lifted if first <= k < end and v[k] >= 0.7 * v[first]]
-    top = same_rise[-1]
-    gained = np.nanmax(y[top:end]) - np.nanmin(y[: top + 1])
-    return top if gained >= SMALLEST_RISE_M else None
-
-
 def _known_since(known: NDArray[np.bool_], frame: int) -> int:
     unknown = np.flatnonzero(~known[: frame + 1])
     return int(unknown[-1]) + 1 if len(unknown) else 0
 
 
+def _second_pull(v: Array, known: NDArray[np.bool_], rise: Rise) -> int | None:
+    """The last crest of velocity in a rise that is nearly as fast as its fastest: a rushed first pull
+    may be faster than the second."""
+    part = np.where(known, v, -np.inf)[rise.low : rise.high + 1]
+    if len(part) < 2 or not np.isfinite(part).any() or np.max(part) <= 0:
+        return None
+    crests = np.flatnonzero((part[1:-1] > part[:-2]) & (part[1:-1] >= part[2:])) + 1
+    fast = crests[part[crests] >= NEARLY_AS_FAST * np.max(part)]
+    return rise.low + (int(fast[-1]) if len(fast) else int(np.argmax(part)))
+
+
+def _top(motion: BarMotion, peak_v: int, rise: Rise) -> int | None:
+    """The highest point; where the bar is held there, the first frame as high within the noise."""
+    if not rise.ended:
+        return None
+    y = motion.raw_y_m[peak_v : rise.high + 1]
+    margin = max(LEVEL_M, 2 * motion.position_sigma_m)
+    first = peak_v + int(np.flatnonzero(y >= np.nanmax(y) - margin)[0])
+    top = peak_v + int(np.nanargmax(y))
+    return first if motion.t_s[top] - motion.t_s[first] > TOP_PLATEAU_S else top
+
+
 def _lift_off(
-    motion: BarMotion, v: Array, begin: int, peak_v: int, derivative: Derivative
+    motion: BarMotion, v: Array, begin: int, peak_v: int, derivative: Derivative, rise: Rise
 ) -> int | None:
     """Where sustained upward motion starts; None if that was not seen (the bar rises already).
 
-    From the floor: the last frame whose unsmoothed height is still that of the bar at rest (within
-    2 mm or its noise), since smoothing would spread a sharp start. From the hang: the last turn
-    from not rising to rising.
+    It is the last frame whose unsmoothed height is still that of the bar at rest (smoothing would
+    spread a sharp start), within 2 mm, its noise, and a share of the rise. From the hang, rest is
+    the lowest place; from the floor or blocks it is where the bar lies before the rise.
     """
-    if peak_v - begin < 2 or v[begin] > UNSEEN_START_MPS:
+    unseen = max(UNSEEN_START_MPS, UNSEEN_SHARE * v[peak_v])
+    if not rise.begun or peak_v - begin < 2 or v[begin] > unseen:
         return None
+    noise = max(LEAST_LIFTED_M, 2.5 * motion.position_sigma_m)
     if derivative.support == "hang":
-        resting = np.flatnonzero(v[begin:peak_v] <= _still(motion))
-        return begin + int(resting[-1]) if len(resting) else begin
-    floor = float(np.min(motion.y_m[begin : peak_v + 1]))
-    near = motion.raw_y_m[begin : peak_v + 1]
-    near = near[near <= floor + 0.01]
-    rest = float(np.median(near)) if len(near) else floor
-    margin = max(0.002, 2.5 * motion.position_sigma_m)
-    still_down = np.flatnonzero(motion.raw_y_m[begin:peak_v] <= rest + margin)
-    return begin + int(still_down[-1]) if len(still_down) else None
+        near = motion.raw_y_m[begin:peak_v]
+        margin = max(noise, HANG_SHARE * rise.rise_m)
+        down = np.flatnonzero(near <= float(np.nanmin(near)) + margin)
+        return begin + int(down[-1]) if len(down) else begin
+    if derivative.support != "floor":
+        begin = max(begin, min(rise.low, peak_v - 1))
+    return _last_at_rest(motion, begin, peak_v, rise, max(noise, LIFTED_SHARE * rise.rise_m))
+
+
+def _last_at_rest(
+    motion: BarMotion, begin: int, peak_v: int, rise: Rise, margin: float
+) -> int | None:
+    """The last frame before the peak in which the bar rests.
+
+    The place of rest may wander (a camera in the hand), so rest is also what has not risen lately.
+    """
+    raw, t_s = motion.raw_y_m, motion.t_s
+    floor = float(np.nanmin(motion.y_m[begin : peak_v + 1]))
+    near = raw[begin : peak_v + 1]
+    near = near[near <= floor + NEAR_FLOOR_M]
+    rest = max(float(np.median(near)) if len(near) else floor, float(raw[rise.low]))
+    down = np.flatnonzero(raw[begin:peak_v] <= rest + margin)
+    if not len(down):
+        return None
+    last = begin + int(down[-1])
+    for frame in range(last + 1, peak_v):
+        if raw[frame] > rest + WANDER_SHARE * rise.rise_m:
+            break
+        lately = (t_s >= t_s[frame] - LATELY_S) & (t_s <= t_s[frame])
+        if raw[frame] <= np.nanmedian(raw[lately]) + margin:
+            last = frame
+    return last
 
 
 def _split_pull(motion: BarMotion, lift_off: int, peak_v: int) -> tuple[int, int, bool]:
     """Where the first pull ends and the second begins (crest and trough of velocity), and
     whether the fall between them is plain."""
     v = motion.vy_mps[lift_off : peak_v + 1]
+    if not motion.even:
+        # Speeds cannot be compared: a place by height, which the body's own event replaces.
+        rise = motion.raw_y_m[lift_off : peak_v + 1] - motion.raw_y_m[lift_off]
+        at = lift_off + int(np.flatnonzero(rise >= SPLIT_HEIGHT * np.nanmax(rise))[0])
+        return at, at, False
     if len(v) < 5:
         return lift_off, lift_off, False
     crests = np.flatnonzero((v[1:-1] > v[:-2]) & (v[1:-1] >= v[2:])) + 1
@@ -239,16 +281,6 @@ def _split_pull(motion: BarMotion, lift_off: int, peak_v: int) -> tuple[int, int
     a = motion.ay_mps2[lift_off : peak_v + 1]
     split = lift_off + int(middle[np.argmin(a[middle])])
     return split, split, False
-
-
-def _first_below(v: Array, start: int, level: float, known: NDArray[np.bool_]) -> int | None:
-    """The first frame after `start` where v has fallen to `level`; None if it is not seen."""
-    for frame in range(start + 1, len(v)):
-        if not known[frame]:
-            return None
-        if v[frame] <= level:
-            return frame if abs(v[frame]) < abs(v[frame - 1]) else frame - 1
-    return None
 
 
 def stand_after(motion: BarMotion, lowest: int) -> int | None:
@@ -278,21 +310,28 @@ def stand_after(motion: BarMotion, lowest: int) -> int | None:
 def first_so_low(motion: BarMotion, peak_h: int, low: int) -> int:
     """Where the bar came to its lowest point; noise would choose any frame of the hold there."""
     margin = max(LEVEL_M, 2 * motion.position_sigma_m)
+    if motion.held is not None and motion.held[peak_h + 1 : low + 1].any():
+        # A frozen picture lasts no time in the lift's own clock: the hold is told by height alone.
+        raw = motion.raw_y_m[peak_h : low + 1]
+        return peak_h + int(np.argmax(raw <= np.nanmin(raw) + margin))
     first = peak_h + int(np.argmax(motion.y_m[peak_h : low + 1] <= motion.y_m[low] + margin))
     return first if motion.t_s[low] - motion.t_s[first] > PLATEAU_S else low
 
 
-def _way_down(v: Array, y: Array, peak_h: int, known: NDArray[np.bool_]) -> int | None:
+def _way_down(motion: BarMotion, v: Array, peak_h: int, known: NDArray[np.bool_]) -> int | None:
     """The end of the first sustained fall after the peak (at least a centimetre)."""
+    y = motion.y_m
+    back = max(TURNED_M, 2 * motion.position_sigma_m)
     low = peak_h
     for frame in range(peak_h + 1, len(v)):
         if not known[frame]:
             return None
         if y[frame] < y[low]:
             low = frame
-        fallen = y[peak_h] - y[low]
-        if fallen > 0.01 and (v[frame] > 0.02 or y[frame] - y[low] > 0.004):
+        if y[peak_h] - y[low] <= FALLEN_M:
+            continue
+        if y[frame] - y[low] > back or (v[frame] > RESTING_MPS and frame > low):
             return low
-        if fallen > 0.01 and abs(v[frame]) <= 0.02:
+        if abs(v[frame]) <= RESTING_MPS:
             return frame
-    return low if y[peak_h] - y[low] > 0.01 else None
+    return low if y[peak_h] - y[low] > FALLEN_M else None

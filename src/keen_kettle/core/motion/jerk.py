@@ -111,6 +111,8 @@ def jerk_measures(
     way = motion.x_m[start : bottom + 1] - motion.x_m[start]
     furthest = start + int(np.nanargmax(np.abs(way)))
     drift = float(motion.x_m[furthest] - motion.x_m[start])
+    sunk = float(motion.y_m[start] - motion.y_m[furthest])
+    drift_sigma = float(np.hypot(motion.place_sigma_m, sunk * motion.lean_sigma))
     rise = float(motion.y_m[events["peak_height"].frame] - motion.y_m[bottom])
     took = events["dip_bottom"].t_s - events["dip_start"].t_s
     took_sigma = float(np.hypot(events["dip_bottom"].sigma_s, events["dip_start"].sigma_s))
@@ -122,7 +124,7 @@ def jerk_measures(
     found = (
         Measure("dip_depth", depth, sigma, "m", bottom),
         share,
-        Measure("dip_drift", drift, motion.place_sigma_m, "m", furthest),
+        Measure("dip_drift", drift, drift_sigma, "m", furthest),
         Measure("dip_time", took, took_sigma, "s", bottom),
         Measure(
             "drive_rise",

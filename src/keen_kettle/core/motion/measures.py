@@ -21,6 +21,9 @@ Array = NDArray[np.float64]
 Frames = dict[str, int]
 
 G_MPS2 = 9.81
+NO_CATCH = {
+    "forward_bump": "in a pull with long arms the bar goes round the thighs by itself; a strike shows in its forward speed"
+}
 
 
 @dataclass(frozen=True)
@@ -49,6 +52,8 @@ class _Rule:
     floor_only: bool = False
     catch_only: bool = False
     kind: str = "length"
+    across_from: str = ""
+    """For what is read forwards: the event whose height it is set against."""
 
 
 def bar_measures(
@@ -89,7 +94,7 @@ def _measure(
     if rule.floor_only and derivative.start != "floor":
         return missing("a lift from the hang or from blocks has no first pull")
     if rule.catch_only and not derivative.has_catch:
-        return missing("a pull has no catch")
+        return missing(NO_CATCH.get(rule.id, "a pull has no catch"))
     absent = [name for name in rule.needs if name not in frames]
     if absent:
         return missing(
@@ -110,14 +115,21 @@ def _own_shares(
     if rule.kind == "upward":
         return [float(motion.vy_sigma_mps[frame])]
     if rule.kind == "forward":
-        return [float(motion.vx_sigma_mps[frame])]
+        return [
+            float(motion.vx_sigma_mps[frame]),
+            float(motion.vy_mps[frame]) * motion.lean_sigma,
+        ]
     if rule.kind == "dip":
         fastest = _greatest(motion.vy_mps, _span(motion, frames, "lift_off", "first_pull_end"))[0]
         scaled = motion.scale_sigma * motion.vy_mps[frame]  # a ratio knows no scale
         own = np.sqrt(max(motion.vy_sigma_mps[frame] ** 2 - scaled**2, 0.0))
         return [float(np.sqrt(2) * own / max(fastest, 0.1))]
     if rule.kind == "length":
-        return [abs(value) * motion.scale_sigma, motion.place_sigma_m]
+        own = [abs(value) * motion.scale_sigma, motion.place_sigma_m]
+        if rule.across_from:
+            rise = float(motion.y_m[frame] - motion.y_m[frames[rule.across_from]])
+            own.append(rise * motion.lean_sigma)
+        return own
     return []
 
 
@@ -198,7 +210,8 @@ def _forward_velocity(m: BarMotion, f: Frames) -> tuple[float, int]:
 
 
 def _loop(m: BarMotion, f: Frames) -> tuple[float, int]:
-    last = "lowest" if "lowest" in f else "peak_height"
+    # A pull ends at its top: the way down is lowering, and swings where it will.
+    last = "lowest" if {"catch", "lowest"} <= set(f) else "peak_height"
     furthest, at = _greatest(m.x_m, _span(m, f, "power_position", last))
     return float(furthest - m.x_m[f["lift_off"]]), at
 
@@ -230,8 +243,22 @@ RULES = (
     _Rule("rise", "m", ("lift_off", "peak_height"), _height_at("peak_height")),
     _Rule("catch_height", "m", ("lift_off", "catch"), _height_at("catch"), catch_only=True),
     _Rule("drop", "m", ("peak_height", "lowest"), _drop, catch_only=True),
-    _Rule("rearward_shift", "m", ("lift_off", "first_pull_end"), _rearward_shift, floor_only=True),
-    _Rule("forward_bump", "m", ("power_position", "peak_height"), _forward_bump),
+    _Rule(
+        "rearward_shift",
+        "m",
+        ("lift_off", "first_pull_end"),
+        _rearward_shift,
+        floor_only=True,
+        across_from="lift_off",
+    ),
+    _Rule(
+        "forward_bump",
+        "m",
+        ("power_position", "peak_height"),
+        _forward_bump,
+        catch_only=True,
+        across_from="power_position",
+    ),
     _Rule(
         "forward_velocity",
         "m/s",
@@ -239,9 +266,29 @@ RULES = (
         _forward_velocity,
         kind="forward",
     ),
-    _Rule("loop", "m", ("lift_off", "power_position", "peak_height"), _loop),
-    _Rule("recovery_travel", "m", ("lowest", "stand"), _overhead_travel, catch_only=True),
-    _Rule("net_shift", "m", ("lift_off", "catch"), _net_shift, catch_only=True),
+    _Rule(
+        "loop",
+        "m",
+        ("lift_off", "power_position", "peak_height"),
+        _loop,
+        across_from="lift_off",
+    ),
+    _Rule(
+        "recovery_travel",
+        "m",
+        ("lowest", "stand"),
+        _overhead_travel,
+        catch_only=True,
+        across_from="lowest",
+    ),
+    _Rule(
+        "net_shift",
+        "m",
+        ("lift_off", "catch"),
+        _net_shift,
+        catch_only=True,
+        across_from="lift_off",
+    ),
 )
 
 

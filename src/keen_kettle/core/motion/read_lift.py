@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.lifts import Derivative, filmed_derivatives
 from keen_kettle.core.motion.bar import BarMotion
-from keen_kettle.core.motion.body import BodyMotion
+from keen_kettle.core.motion.body.movement import BodyMotion
 from keen_kettle.core.motion.events import Event, first_event
 
 __all__ = ["read_lift"]
@@ -32,6 +32,8 @@ ALONG_THIGH = {
 """Between which shares of the way from knee (0) to hip (1) the bar hangs (this house's borders)."""
 RACK_M, OVERHEAD_M = (-0.2, 0.26), 0.3
 """Between so much below and above the shoulder the bar is racked; farther above it, overhead."""
+UNDER_M = 0.1
+"""A hip that sank by less than this against the knee did not go under the bar."""
 PULLED_M = -0.1
 """A bar whose highest point stays so far below the shoulder was meant to be pulled only."""
 LOWERED_M = 0.08
@@ -61,7 +63,7 @@ def read_lift(
     if body is None or begin is None or not body.side_on:
         return None
     seen = _received(stated, events, motion, body, begin.frame)
-    if seen.family != "jerk":
+    if seen.family != "jerk" and "lift_off" in events:
         seen = _started(seen, begin.frame, motion, body, radius_m)
     if seen == stated or seen not in filmed_derivatives():
         return None
@@ -80,7 +82,11 @@ def _received(
     if over is None or from_rack is None:
         return stated
     spread = float(np.hypot(body.sigma_at("shoulder")[lowest.frame], 0.02))
-    if RACK_M[0] < from_rack < RACK_M[1] - spread and over - spread > OVERHEAD_M:
+    started = begin == min(
+        (events[name].frame for name in ("lift_off", "dip_start", "dip_bottom") if name in events),
+        default=-1,
+    )
+    if started and RACK_M[0] < from_rack < RACK_M[1] - spread and over - spread > OVERHEAD_M:
         return _with_receive(
             replace(stated, family="jerk", start="front rack", support="standing", action="catch"),
             lowest.frame,
@@ -93,6 +99,7 @@ def _received(
         top = _over(body, motion, peak.frame) if peak is not None else None
         # A missed lift comes down like a pull; but it was pulled higher.
         pulled = top is not None and top + spread < PULLED_M and stated.has_catch
+        pulled = pulled or (stated.has_catch and peak is not None and _stayed_up(body, events))
         return replace(stated, action="pull", receive="none") if pulled else stated
     if RACK_M[0] < over < RACK_M[1] - spread:
         stated = replace(stated, family="clean", action="catch")
@@ -101,6 +108,18 @@ def _received(
     else:
         return stated
     return _with_receive(stated, lowest.frame, body)
+
+
+def _stayed_up(body: BodyMotion, events: dict[str, Event]) -> bool:
+    """Whether the lifter never went under a bar that came down again: the hip is hardly lower against
+    the knee, from the highest point of the bar to its lowest, than when the body was straight."""
+    hip, knee = body.at("hip")[:, 1], body.at("knee")[:, 1]
+    straight = events.get("extension", events["peak_velocity"]).frame
+    tall = float(hip[straight] - knee[straight])
+    after = (hip - knee)[events["peak_height"].frame : events["lowest"].frame + 1]
+    if not (np.isfinite(tall) and np.isfinite(after).any()):
+        return False
+    return bool(tall - float(np.nanmin(after)) < UNDER_M)
 
 
 def _over(body: BodyMotion, motion: BarMotion, frame: int) -> float | None:

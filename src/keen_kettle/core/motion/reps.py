@@ -1,9 +1,10 @@
 """Parts a clip into its repetitions, so that each gets events and measures of its own.
 
-A repetition begins where the bar is low and rises fast and far. Crests of upward velocity that
-follow a fast fall are rebounds of a dropped bar; rises that begin high (a jerk after the clean, a
-press) are no repetition of a pull. Between two of them the bar's lowest point parts the clip, so
-that touch-and-go lifts, lifts from the hang and slow returns all come apart in the same way.
+A repetition is a rise of the bar that is large against the clip's largest, begins where the bar is
+low, and is neither a rebound of a dropped bar nor the standing up after a catch. A slow rise is a
+return or a deadlift, but that is said only where speeds can be compared. Between two repetitions the
+bar's lowest point parts the clip, so that touch-and-go lifts, lifts from the hang and slow returns
+all come apart in the same way.
 """
 
 from dataclasses import dataclass, replace
@@ -14,18 +15,35 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.motion.bar import BarMotion
-from keen_kettle.core.motion.events import SMALLEST_RISE_M, Event, find_events, lifting_crests
+from keen_kettle.core.motion.events import (
+    FASTEST_LOWERING_MPS,
+    REBOUND_S,
+    Event,
+    find_events,
+)
 from keen_kettle.core.motion.jerk import drive_crests, find_jerk_events
+from keen_kettle.core.motion.rises import Rise, rises
 
 __all__ = ["Rep", "split_reps"]
 
 Array = NDArray[np.float64]
 
 NEAR_LOW_M = 0.02
-LEAST_SPEED_SHARE = 0.6
-"""A rise slower than this share of the fastest is a return or a deadlift, not a repetition."""
-START_SHARE = 0.5
-"""A repetition begins in the lower half of all the bar's heights."""
+LEAST_RISE_M, LEAST_SIGMAS = 0.05, 5.0
+"""A shrug lifts the bar by so much at least, and plainly over the noise (house default)."""
+RISE_SHARE = 0.5
+"""A repetition rises by at least so much of the clip's largest rise."""
+LARGEST_JUMP, FASTEST_LIFT_MPS = 0.6, 8.0
+"""A rise that is made by so much between two pictures, or faster than anybody lifts, is a slip."""
+SLOWEST_MPS, LEAST_SPEED_SHARE, TALL_SHARE = 0.12, 0.45, 0.6
+"""What rises slower than this share of the fastest tall rise is a return or a deadlift."""
+RETURNED_SHARE, LOW_RETURN, START_SHARE = 0.4, 0.5, 0.5
+"""A bar that has come back by less than this share of the last lift is still in that lift; one that
+begins in the upper half of all the clip's heights must have come back by more."""
+RECEIVED_SHARE, RECOVERY_SPEED = 0.35, 0.8
+"""What begins so much higher than the lift before it, and slower, is the standing up after it."""
+REBOUND_SHARE, REBOUND_SPEED = 0.6, 0.8
+"""A rebound rises by less than this share of the fall before it, which was faster than so."""
 LOST_TO_THE_FLOOR_M = 0.18
 """A caught lift that ends this near to where it began was not received."""
 
@@ -49,49 +67,75 @@ def split_reps(motion: BarMotion, derivative: Derivative) -> list[Rep]:
     if known.sum() < 8:
         return []
     jerk = derivative.family == "jerk"
-    tops = drive_crests(motion) if jerk else _tops(motion)
-    bounds = _bounds(motion, tops)
+    lifts = [] if jerk else lifting_rises(motion)
+    tops = drive_crests(motion) if jerk else [rise.high for rise in lifts]
     reps = []
-    for first, last in bounds:
+    for number, (first, last) in enumerate(_bounds(motion, tops)):
         part = _only(motion, first, last)
-        events = find_jerk_events(part) if jerk else find_events(part, derivative)
+        events = find_jerk_events(part) if jerk else find_events(part, derivative, lifts[number])
         if "peak_velocity" in events:
             reps.append(Rep(first, last, events, _received(motion, events, last, derivative)))
     return reps
 
 
-def _tops(motion: BarMotion) -> list[int]:
-    """The fastest frame of every rise that is a repetition."""
-    v = np.where(np.isfinite(motion.vy_mps), motion.vy_mps, 0.0)
-    y = motion.y_m
-    crests = lifting_crests(v, motion.frame_s)
-    if not crests:
+def lifting_rises(motion: BarMotion) -> list[Rise]:
+    """The rises that are repetitions, in their order."""
+    least = max(LEAST_RISE_M, LEAST_SIGMAS * motion.position_sigma_m)
+    able = [
+        one
+        for one in rises(motion.raw_y_m, motion.held, motion.position_sigma_m)
+        if one.rise_m >= least and _sound(motion, one) and not _rebounds(motion, one)
+    ]
+    if not able:
         return []
-    fastest = max(v[k] for k in crests)
-    low, high = float(np.nanmin(y)), float(np.nanmax(y))
-    tops: list[int] = []
-    for crest in crests:
-        if v[crest] < LEAST_SPEED_SHARE * fastest:
-            continue
-        begin, end = _rise(v, crest)
-        if np.nanmax(y[begin : end + 1]) - np.nanmin(y[begin : end + 1]) < SMALLEST_RISE_M:
-            continue
-        if np.nanmin(y[begin : crest + 1]) > low + START_SHARE * (high - low):
-            continue
-        if tops and begin <= tops[-1]:  # the same rise: its faster crest stands for it
-            tops[-1] = max(tops[-1], crest, key=lambda k: v[k])
-        else:
-            tops.append(crest)
-    return tops
+    tallest = max(one.rise_m for one in able)
+    fastest = max(_fastest(motion, one) for one in able if one.rise_m >= TALL_SHARE * tallest)
+    if fastest < SLOWEST_MPS:
+        return []
+    slowest = LEAST_SPEED_SHARE * fastest if motion.even else 0.0
+    found: list[Rise] = []
+    for one in able:
+        large = one.rise_m >= RISE_SHARE * tallest and _fastest(motion, one) >= slowest
+        if large and _begins_anew(motion, one, found[-1] if found else None):
+            found.append(one)
+    return found
 
 
-def _rise(v: Array, crest: int) -> tuple[int, int]:
-    """The unbroken rise round a crest."""
-    before = np.flatnonzero(v[:crest] <= 0)
-    after = np.flatnonzero(v[crest:] <= 0)
-    begin = int(before[-1]) if len(before) else 0
-    end = crest + int(after[0]) if len(after) else len(v) - 1
-    return begin, end
+def _begins_anew(motion: BarMotion, one: Rise, before: Rise | None) -> bool:
+    """Whether a rise begins a repetition, and does not go on with the one before it."""
+    if before is None:
+        return True
+    start = float(motion.raw_y_m[one.low])
+    low, high = float(np.nanmin(motion.y_m)), float(np.nanmax(motion.y_m))
+    wanted = LOW_RETURN if start > low + START_SHARE * (high - low) else RETURNED_SHARE
+    returned = float(motion.raw_y_m[before.high] - start) / before.rise_m
+    if one.begun and returned < wanted:
+        return False
+    kept = (start - float(motion.raw_y_m[before.low])) / before.rise_m
+    slower = _fastest(motion, one) < RECOVERY_SPEED * _fastest(motion, before)
+    return not (kept > RECEIVED_SHARE and slower)
+
+
+def _fastest(motion: BarMotion, one: Rise) -> float:
+    part = motion.vy_mps[one.low : one.high + 1]
+    return float(np.nanmax(part)) if np.isfinite(part).any() else 0.0
+
+
+def _sound(motion: BarMotion, one: Rise) -> bool:
+    """Whether a rise is no faster than anybody lifts, nor made in one jump: else the path has slipped."""
+    return _fastest(motion, one) < FASTEST_LIFT_MPS and one.jump < LARGEST_JUMP
+
+
+def _rebounds(motion: BarMotion, one: Rise) -> bool:
+    """Whether a rise follows at once on a fall that is larger, and at its end faster than any pull."""
+    before = motion.t_s >= motion.t_s[one.low] - REBOUND_S
+    before[one.low + 1 :] = False
+    fall = motion.vy_mps[before]
+    if not np.isfinite(fall).any():
+        return False
+    fallen = float(np.nanmax(motion.raw_y_m[: one.low + 1])) - float(motion.raw_y_m[one.low])
+    hard = min(FASTEST_LOWERING_MPS, -REBOUND_SPEED * _fastest(motion, one))
+    return bool(np.nanmin(fall) < hard and one.rise_m < REBOUND_SHARE * fallen)
 
 
 def _bounds(motion: BarMotion, tops: list[int]) -> list[tuple[int, int]]:

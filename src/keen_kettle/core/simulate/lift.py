@@ -160,13 +160,19 @@ def simulate_lift(script: LiftScript) -> SimulatedLift:
     hang = script.start == "hang"
     shoot, short = script.degree("hips-shoot"), script.degree("incomplete-hip")
     toes = script.degree("early-toes")
+    # With the wide grip the trunk is flatter, and keeps its angle with the knees less far back.
+    knees_back, over = (9.0, 0.065) if script.family == "snatch" else (4.0, 0.09)
+    # The heels leave the floor when the hip is nearly straight.
+    power, peak = events["power_position"], events["peak_velocity"]
+    nearly_straight = power + 0.8 * (peak - power)
     settle = min(events["lowest"] + 0.5, path.duration_s - 0.3)
     rows = [
         # instant, shank lean (degrees), heel (m), shoulder ahead of the bar (m)
         (0.0, 2.0 if hang else 20.0, 0.0, -0.03 if hang else 0.06),
         (events["lift_off"], 6.0 if hang else 18.0, 0.0, 0.10 if hang else 0.06),
-        (events["first_pull_end"] + 0.02, 4.0 - 3.0 * shoot, 0.0, 0.09 + 0.13 * shoot),
+        (events["first_pull_end"] + 0.02, knees_back - 3.0 * shoot, 0.0, over + 0.13 * shoot),
         (events["power_position"], 12.0, 0.004 + 0.05 * toes, 0.03 + 0.03 * short),
+        (nearly_straight, 5.0, 0.012 + 0.05 * toes, -0.03 + 0.08 * short),
         (events["peak_velocity"], 2.0, 0.07 - 0.03 * short, -0.05 + 0.10 * short),
         (events["lowest"], deep, 0.0, -0.03),
         (settle, deep, 0.0, -0.03),

@@ -15,6 +15,7 @@ from keen_kettle.core.track.mark import (
 from keen_kettle.core.track.propose import propose_plate
 from keen_kettle.core.track.rim import Rim, fit_rim
 from keen_kettle.core.track.tracker import TRACKER_VERSION, Pictures, TrackMemory, rim_of, track_bar
+from keen_kettle.core.track.vertical import Vertical
 
 __all__ = [
     "MATTERS",
@@ -31,6 +32,7 @@ __all__ = [
     "Span",
     "State",
     "TrackMemory",
+    "Vertical",
     "fit_rim",
     "propose_plate",
     "rim_of",

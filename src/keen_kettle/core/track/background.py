@@ -113,6 +113,7 @@ class _Background:
         self.failed = 0
         self.zoom = 1.0
         self.reference: _Reference | None = None
+        self.before: tuple[Grey, Array] | None = None
         self.last = np.array([[1.0, 0, 0], [0, 1.0, 0]])
 
     def advance(self, picture: NDArray[np.uint8]) -> Array | None:
@@ -127,6 +128,14 @@ class _Background:
             self.reference = _Reference(small, self._corners(small), _identity())
             return _identity()
         found = self._fit(self.reference, small)
+        if found is None and self.before is not None:
+            # Too far from the reference, or too little of it is left: go on from the last good frame.
+            grey, to_first = self.before
+            lately = _Reference(grey, self._corners(grey), to_first)
+            self.last = _identity()
+            found = self._fit(lately, small)
+            if found is not None:
+                self.reference = lately
         if found is None:
             self.failed += 1
             return None
@@ -137,6 +146,7 @@ class _Background:
             if len(corners) >= FEWEST:
                 self.reference = _Reference(small, corners, whole)
                 self.last = _identity()
+        self.before = (small, whole)
         matrix = whole.copy()
         matrix[:, 2] /= self.zoom
         return matrix

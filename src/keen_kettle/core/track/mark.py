@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import MarkError
 from keen_kettle.core.track.rim import Rim
+from keen_kettle.core.track.vertical import Vertical
 
 __all__ = [
     "STATES",
@@ -119,6 +120,10 @@ class BarTrack:
     sharp: NDArray[np.float64]
     contrast: float
     cuts: NDArray[np.intp] = field(default_factory=lambda: np.zeros(0, np.intp))
+    same: NDArray[np.bool_] | None = None
+    """Frames whose whole picture is the one before again; None where that was not looked at."""
+    vertical: Vertical = field(default_factory=Vertical)
+    """The hall's vertical where the bar begins; upright and sure unless it was looked for."""
 
     def __len__(self) -> int:
         return len(self.t_s)
@@ -128,6 +133,15 @@ class BarTrack:
         """Frames that have a point of their own (not lost, not repeated)."""
         apart = (self.state != State.LOST) & (self.state != State.REPEATED)
         return np.asarray(np.isfinite(self.x_px) & apart)
+
+    @property
+    def held(self) -> NDArray[np.bool_]:
+        """Frames that show the picture before them again: their point is known, their time is not."""
+        repeated = self.state == State.REPEATED
+        if self.same is None:
+            return np.asarray(repeated)
+        free = (self.state == State.GOOD) | (self.state == State.CHECK) | repeated
+        return np.asarray((self.same & free) | repeated)
 
     @property
     def camera_px(self) -> NDArray[np.float64]:

@@ -12,7 +12,7 @@ Array = NDArray[np.float64]
 KEPT_TRIES = 8
 STEPS = (0.04, 0.02, 0.01, 0.005)
 """The search's grids, as shares of the radius."""
-LOW_DOWN, FEWEST_HIGH, MUCH_BETTER, AS_GOOD = 0.5, 40, 1.08, 0.93
+LOW_DOWN, FEWEST_HIGH, MUCH_BETTER, AS_GOOD = 0.2, 40, 1.08, 0.95
 """Rays that point down so steeply (sine) may end at a shadow on the floor; the others, if there are so
 many, are asked by themselves, and believed if they agree so much better (or as well, on a circle where
 all together need an ellipse: plate and shadow make one)."""

@@ -32,11 +32,13 @@ FEWEST_SEEN, LEAST_SEEN = 4, 0.2
 LEAST_RISE, SIDEWAYS, SIDEWAYS_OF_RISE = 0.7, 1.0, 0.5
 """A plate rises by so many radii, and goes aside by no more than so many and so much of its rise."""
 RING_STEP, RING_FROM, RING_TO, MOST_OF_PICTURE = 0.02, 0.85, 4.0, 0.27
-NEARLY_AS_CLEAR = 0.8
+NARROWS = (1.0, 0.96, 0.91, 0.86, 0.81)
+"""Rings are stacked round and, as plates look from aside, narrower."""
+NEARLY_AS_CLEAR, SAME_RING = 0.75, 0.08
 LEAST_RING, LEAST_MATE, LEAST_OVER = 0.42, 0.38, 0.15
 """How clear a stacked rim is (agreeing share of its outline), and how much over other sizes."""
 NEARER, LARGER = 0.6, 1.08
-TRIES, LEAST_FITS, SAME_SIZE, SAME_RIM = 6, 0.4, 0.15, 0.05
+TRIES, LEAST_FITS, SAME_SIZE, SAME_RIM, CONFIRMED_RISE = 9, 0.4, 0.15, 0.05, 0.5
 SHARP = 0.85
 """Of rims nearly as clear as the clearest, the earliest is proposed."""
 
@@ -166,38 +168,67 @@ def _same(a: _Traveller, b: _Traveller) -> bool:
 
 
 def _rate(views: Views, traveller: _Traveller) -> _Rated | None:
-    """The largest ring that is nearly as clear as the clearest when all views are stacked."""
-    shares, rings = _stacked_rings(views, traveller)
+    """The traveller with its rim, the largest ring that is nearly as clear as the clearest when all
+    views are stacked; None if that is not clear enough."""
+    rings = [
+        ring for narrow in NARROWS for ring in _rings_of(*_stacked_rings(views, traveller, narrow))
+    ]
+    if not rings:
+        return None
+    clearest = max(ring.over for ring in rings)
+    rim = max(
+        (ring for ring in rings if ring.over >= NEARLY_AS_CLEAR * clearest),
+        key=lambda ring: (round(ring.share / SAME_RING), ring.over),
+    )
+    if rim.clear < LEAST_MATE or rim.over < LEAST_OVER:
+        return None
+    r, seen = rim.share * traveller.r, len(traveller.seen) / len(views)
+    rate = rim.over * np.sqrt(rim.clear * r * seen)
+    clear_in = dict(zip(traveller.seen, rim.in_views.tolist(), strict=True))
+    return _Rated(traveller, r, clear_in, rim.clear, float(rate))
+
+
+@dataclass(frozen=True)
+class _Ring:
+    """A ring's size as a share of the first guess, how clear it is in all views together, how much
+    clearer than other sizes, and how clear in each view."""
+
+    share: float
+    clear: float
+    over: float
+    in_views: Array
+
+
+def _rings_of(shares: Array, rings: Array) -> list[_Ring]:
+    """The sizes at which the stack is clearer than round about."""
     enough = np.isfinite(rings).mean(axis=0) >= 0.5
     counted = np.maximum(np.isfinite(rings).sum(axis=0), 1)
     profile = np.where(enough, np.nansum(rings, axis=0) / counted, 0.0)
     if not (profile > 0).any():
-        return None
+        return []
     base = float(np.median(profile[profile > 0]))
     crests = np.flatnonzero((profile[1:-1] >= profile[:-2]) & (profile[1:-1] > profile[2:])) + 1
-    if not len(crests):
-        return None
-    over = profile[crests] - base
-    outer = int(crests[over > NEARLY_AS_CLEAR * over.max()][-1])
-    ring, r = float(profile[outer]), float(shares[outer]) * traveller.r
-    if ring < LEAST_MATE or ring - base < LEAST_OVER:
-        return None
-    seen = len(traveller.seen) / len(views)
-    rate = (ring - base) * np.sqrt(ring * r * seen)
-    clear = dict(zip(traveller.seen, np.nan_to_num(rings[:, outer]).tolist(), strict=True))
-    return _Rated(traveller, r, clear, ring, float(rate))
+    return [
+        _Ring(
+            float(shares[k]),
+            float(profile[k]),
+            float(profile[k]) - base,
+            np.nan_to_num(rings[:, k]),
+        )
+        for k in crests
+    ]
 
 
-def _stacked_rings(views: Views, traveller: _Traveller) -> tuple[Array, Array]:
-    """Sizes (as shares of the first guess), and in each view the share of a ring of that size that
-    has an edge of its own: shape (views, sizes), NaN where less than about half of it is seen."""
+def _stacked_rings(views: Views, traveller: _Traveller, narrow: float) -> tuple[Array, Array]:
+    """Sizes (half heights as shares of the first guess), and in each view the share of a ring of that
+    size that has an edge: shape (views, sizes), NaN where less than about half of it is seen."""
     high, wide = views.pictures[0].shape[:2]
     most = max(MOST_OF_PICTURE * min(high, wide) / traveller.r, 1.3)
     shares = np.exp(np.arange(np.log(RING_FROM), np.log(min(RING_TO, most)), RING_STEP))
     across, down = ring_points(shares * traveller.r, 72)
     rows = []
     for view, one in traveller.seen.items():
-        x, y = (one.x + across).astype(np.float32), (one.y + down).astype(np.float32)
+        x, y = (one.x + narrow * across).astype(np.float32), (one.y + down).astype(np.float32)
         soft = cv2.GaussianBlur(views.pictures[view], (0, 0), 0.8)
         lines = cv2.remap(soft, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
         moves = cv2.remap(views.moving[view], x, y, cv2.INTER_LINEAR)
@@ -257,13 +288,14 @@ def _together(a: _Traveller, b: _Traveller) -> bool:
 def _confirmed(
     pictures: FilmPictures, views: Views, one: _Rated, cancelled: Callable[[], bool]
 ) -> PlateMark | None:
-    """The rim as it is found in the film's own pictures; None unless several of them show it."""
+    """The rim as it is found in the film's own pictures, low, half-way and high; None unless enough
+    of them show it, and it rises in them too."""
     r = one.r / views.zoom
     if r < SMALLEST_RADIUS_PX:
         return None
-    clearest = sorted(one.clear_in, key=lambda view: -one.clear_in[view])[:TRIES]
     fits: list[tuple[int, Rim]] = []
-    for view in clearest:
+    heights, tried = [], _clearest_by_height(one)
+    for view in tried:
         _go_on(cancelled)
         frame, place = int(views.frames[view]), one.traveller.seen[view]
         try:
@@ -273,7 +305,9 @@ def _confirmed(
         rim, _ = fit_rim(picture, place.x / views.zoom, place.y / views.zoom, r)
         if rim.found and abs(max(rim.axes_px) / r - 1) < SAME_SIZE:
             fits.append((frame, rim))
-    if len(fits) < max(2, LEAST_FITS * len(clearest)):
+            centre = views.zoom * np.array([rim.x_px, rim.y_px])
+            heights.append(float((views.laid[view] @ [*centre, 1.0])[1]))
+    if len(fits) < max(2, LEAST_FITS * len(tried)) or np.ptp(heights) < CONFIRMED_RISE * one.r:
         return None
     size = float(np.median([max(rim.axes_px) for _, rim in fits]))
     usual = [fit for fit in fits if abs(max(fit[1].axes_px) / size - 1) < SAME_RIM] or fits
@@ -281,3 +315,13 @@ def _confirmed(
     clear = [fit for fit in usual if fit[1].support >= SHARP * sharpest]
     frame, rim = min(clear, key=lambda fit: fit[0])
     return PlateMark(frame, rim.x_px, rim.y_px, max(rim.axes_px))
+
+
+def _clearest_by_height(one: _Rated) -> list[int]:
+    """The views in which the rim is clearest: some where it is low, some half-way, some high."""
+    ordered = sorted(one.clear_in, key=lambda view: one.traveller.heights[view])
+    return [
+        int(view)
+        for third in np.array_split(np.array(ordered), 3)
+        for view in sorted(third.tolist(), key=lambda view: -one.clear_in[view])[: TRIES // 3]
+    ]

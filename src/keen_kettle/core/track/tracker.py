@@ -21,11 +21,16 @@ from keen_kettle.core.track.hand import HandWork
 from keen_kettle.core.track.mark import BarTrack, PlateMark, State
 from keen_kettle.core.track.plate import GOOD, Follower, Point, grey_of
 from keen_kettle.core.track.rim import Rim, RimModel, fit_rim, rim_as_drawn
+from keen_kettle.core.track.same import same_pictures
 from keen_kettle.core.track.spans import apply_spans
+from keen_kettle.core.track.vertical import Vertical, find_vertical
 
 __all__ = ["TRACKER_VERSION", "Pictures", "TrackMemory", "rim_of", "track_bar"]
 
-TRACKER_VERSION = 3
+TRACKER_VERSION = 4
+UPRIGHT_LOOKS = 3
+DOUBT_S = 0.8
+"""A mark that is centred on nothing round is not followed in doubt for longer than this."""
 SEARCH_S = 0.8
 """A lost plate is looked for so long; then the path ends."""
 PLATE_SHARE = 0.75
@@ -135,7 +140,19 @@ def track_bar(
     )
     grey = grey_of(pictures.bgr(leading.frame))
     clear = contrast(grey, rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
-    return replace(track, still_x_px=x, still_y_px=y, contrast=clear)
+    same = same_pictures(pictures.bgr, count, cancelled)
+    track = replace(track, still_x_px=x, still_y_px=y, contrast=clear, same=same)
+    return replace(track, vertical=_vertical(pictures, track))
+
+
+def _vertical(pictures: Pictures, track: BarTrack) -> Vertical:
+    """The hall's vertical, in the place of the camera to which the path is carried back."""
+    seen = np.flatnonzero(np.isfinite(track.x_px))
+    held = track.camera_moved_px > 0
+    first = seen[:UPRIGHT_LOOKS] if held else seen[:: max(len(seen) // UPRIGHT_LOOKS, 1)]
+    radius = float(np.mean(track.rim.axes_px))
+    looks = [int(frame) for frame in first[:UPRIGHT_LOOKS]]
+    return find_vertical(pictures.bgr, looks, track.x_px, radius, held)
 
 
 def _runs(ordered: Sequence[PlateMark], first: int, last: int) -> list[tuple[PlateMark, int]]:
@@ -163,7 +180,9 @@ def _run(
     if kept is None or heading * kept[0].last < heading * last:
         picture = pictures.bgr(anchor.frame)
         rim, model = rim_of(picture, anchor)
-        way = _follow(pictures, Follower(picture, rim, model), anchor.frame, last, hand, step)
+        patience_s = np.inf if rim.found else DOUBT_S
+        plate = Follower(picture, rim, model)
+        way = _follow(pictures, plate, anchor.frame, last, hand, step, patience_s=patience_s)
         kept = memory.ways[key] = (way, rim)
         if last in (runs[0][1], runs[-1][1]):
             _check_back(pictures, way, anchor.frame, rim, model, step)
@@ -193,11 +212,18 @@ def _follow(
     hand: HandWork,
     step: Callable[[int, Point], None],
     stride: int = 1,
+    patience_s: float = np.inf,
 ) -> _Way:
-    """Follow from frame `start` to frame `last`, forwards or backwards."""
+    """Follow from frame `start` to frame `last`, forwards or backwards.
+
+    What stays doubtful for longer than `patience_s` is not followed on, and is given up from where
+    the doubt began.
+    """
     heading = stride if last >= start else -stride
     way = _Way({}, None, last)
     before_t = float(pictures.t_s[start])
+    doubt: list[int] = []
+    doubt_s = 0.0
     for number in range(start + heading, last + (1 if heading > 0 else -1), heading):
         gap_s = abs(float(pictures.t_s[number]) - before_t)
         before_t = float(pictures.t_s[number])
@@ -212,6 +238,15 @@ def _follow(
             break
         way.points[number] = point
         step(number, point)
+        if point.state == State.CHECK:
+            doubt.append(number)
+            doubt_s += gap_s
+        elif point.state == State.GOOD:
+            doubt, doubt_s = [], 0.0
+        if doubt_s > patience_s:
+            for given_up in doubt:
+                way.points[given_up] = replace(point, x=np.nan, y=np.nan, state=State.LOST)
+            break
         if plate.lost_s > SEARCH_S and not hand.hides(number):
             break
     _settle_rests(way.points)

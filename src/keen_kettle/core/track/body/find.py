@@ -28,11 +28,16 @@ __all__ = ["FINDER_VERSION", "find_body", "frames_to_look_at"]
 
 Array = NDArray[np.float64]
 
-FINDER_VERSION = 2
+FINDER_VERSION = 3
 LOOKS_PER_SECOND = 30.0
 LEAST_PERSON = 0.5
 FARTHEST_STEP, MOST_GROWTH = 0.35, 1.45
 """Between two looks the square moves by so much of its side at most, and grows or shrinks so."""
+GONE, GONE_DEG, MOST_AGAIN = 0.04, 15.0, 2
+"""A square that is off by so much of its side, or turned so much, is looked through again."""
+TRUNK = ("shoulder", "hip")
+LEAST_TRUNK, MOST_TRUNK, LEAST_FOR_USUAL = 0.68, 1.45, 8
+"""A trunk that looks so much shorter or longer than usual is something else's."""
 NOSE = 0
 ORDER = np.array([JOINTS[name] for name in LANDMARKS]).T
 
@@ -72,6 +77,7 @@ def find_body(
     """
     frames = frames_to_look_at(pictures.t_s)
     search = _Search(net, bar_px)
+    size = (0, 0)
     found: dict[int, Sighting] = {}
     starts = {int(frames[np.argmin(np.abs(frames - seed.frame))]): seed for seed in seeds}
     for done, frame in enumerate(frames):
@@ -81,6 +87,7 @@ def find_body(
             picture = pictures.bgr(int(frame))
         except ClipUnreadable:
             continue
+        size = picture.shape[1], picture.shape[0]
         seed = starts.get(int(frame))
         if seed is not None:
             search.begin_at(seed)
@@ -90,7 +97,90 @@ def find_body(
         progress((done + 1) / len(frames))
     for start in sorted({*starts, *_found_again(frames, found)}):
         _back_from(pictures, net, frames, start, found, cancelled)
-    return _gather(frames, found)
+    _mend(pictures, net, frames, found, cancelled)
+    return _gather(frames, found, size)
+
+
+def _trunk(sighting: Sighting) -> float:
+    """How long the trunk looks, from the middle of the shoulders to that of the hips."""
+    shoulders, hips = (sighting.points[list(JOINTS[name])].mean(axis=0) for name in TRUNK)
+    return float(np.hypot(*(shoulders - hips)))
+
+
+def _mend(
+    pictures: _Pictures,
+    net: PoseNet,
+    frames: NDArray[np.int32],
+    found: dict[int, Sighting],
+    cancelled: Callable[[], bool],
+) -> None:
+    """Looks again where the body has shrunk.
+
+    While the body straightens, the plate hides its middle, and the model may take plate and arms
+    for the whole body; the square then stays on the plate. A trunk that looks much shorter than
+    usual tells it. There the squares of the last and the next good look, one between them and
+    those of the detector are tried; what gives no trunk of usual length is dropped.
+    """
+    if len(found) < LEAST_FOR_USUAL:
+        return
+    usual = float(np.median([_trunk(one) for one in found.values()]))
+
+    def fits(one: Sighting) -> bool:
+        return LEAST_TRUNK * usual < _trunk(one) < MOST_TRUNK * usual
+
+    looks = [int(frame) for frame in frames]
+    good = [fits(found[f]) if f in found else False for f in looks]
+    if not any(good):
+        return
+    firm = np.flatnonzero(good)
+    for row in np.flatnonzero(~np.array(good)):
+        if cancelled():
+            raise Cancelled("Stopped.")
+        frame = looks[row]
+        before = [found[looks[k]] for k in firm[firm < row][-1:]]
+        after = [found[looks[k]] for k in firm[firm > row][:1]]
+        near = [one.next_crop() for one in before + after]
+        try:
+            picture = pictures.bgr(frame)
+        except ClipUnreadable:
+            continue
+        tries = near if len(near) < 2 else [near[0], _between(*near), near[1]]
+        best = _best_look(net, picture, tries, usual)
+        if best is None:
+            reach = max(one.side for one in near)
+            people = [
+                one
+                for _, one in net.people(picture)
+                if min(np.hypot(one.x - c.x, one.y - c.y) for c in near) < 0.5 * reach
+            ]
+            best = _best_look(net, picture, people, usual)
+        if best is not None:
+            found[frame] = best
+            if not np.any(firm == row):
+                firm = np.sort(np.append(firm, row))
+        else:
+            found.pop(frame, None)
+
+
+def _between(a: Crop, b: Crop) -> Crop:
+    turn = (b.turn_deg - a.turn_deg + 180) % 360 - 180
+    return Crop((a.x + b.x) / 2, (a.y + b.y) / 2, (a.side + b.side) / 2, a.turn_deg + turn / 2)
+
+
+def _best_look(
+    net: PoseNet, picture: NDArray[np.uint8], crops: Sequence[Crop], usual: float
+) -> Sighting | None:
+    """Of the looks through these squares, each let settle once, the one with the usual trunk."""
+    best, least = None, max(-np.log(LEAST_TRUNK), np.log(MOST_TRUNK))
+    for crop in crops:
+        first = net.look(picture, crop)
+        for one in (first, net.look(picture, first.next_crop())):
+            off = abs(float(np.log(max(_trunk(one), 1.0) / usual)))
+            if one.person >= LEAST_PERSON and off < least:
+                best, least = one, off
+        if least < 0.1:
+            break
+    return best
 
 
 def _found_again(frames: NDArray[np.int32], found: dict[int, Sighting]) -> list[int]:
@@ -160,6 +250,15 @@ class _Search:
         after = sighting.next_crop()
         if sighting.person < LEAST_PERSON or (before is not None and _strays(before, after)):
             return None
+        # The body has gone on since the look before, and may reach out of that look's square: look
+        # again through its own, until that stands still.
+        for _ in range(MOST_AGAIN):
+            if not _has_gone(crop, after):
+                break
+            again = self._net.look(picture, after)
+            if again.person < LEAST_PERSON or _strays(after, again.next_crop()):
+                break
+            crop, sighting, after = after, again, again.next_crop()
         self._crop = self._last = after
         return sighting
 
@@ -182,13 +281,24 @@ class _Search:
         return min((crop for _, crop in people), key=away)
 
 
+def _has_gone(before: Crop, after: Crop) -> bool:
+    """Whether the body has left the middle of its square, or no longer fills it as usual."""
+    moved = float(np.hypot(after.x - before.x, after.y - before.y))
+    turned = abs((after.turn_deg - before.turn_deg + 180) % 360 - 180)
+    growth = after.side / max(before.side, 1.0)
+    return moved > GONE * before.side or abs(growth - 1) > 2 * GONE or turned > GONE_DEG
+
+
 def _strays(before: Crop, after: Crop) -> bool:
     moved = float(np.hypot(after.x - before.x, after.y - before.y))
     growth = after.side / max(before.side, 1.0)
     return moved > FARTHEST_STEP * before.side or not 1 / MOST_GROWTH < growth < MOST_GROWTH
 
 
-def _gather(frames: NDArray[np.int32], found: dict[int, Sighting]) -> Sightings:
+def _gather(
+    frames: NDArray[np.int32], found: dict[int, Sighting], size: tuple[int, int]
+) -> Sightings:
+    """Everything as arrays; a point beyond the picture's edge, which nobody can see, has no presence."""
     points = np.full((len(frames), 2, len(LANDMARKS), 2), np.nan, np.float32)
     presence = np.zeros((len(frames), 2, len(LANDMARKS)), np.float32)
     nose_x = np.full(len(frames), np.nan, np.float32)
@@ -197,5 +307,7 @@ def _gather(frames: NDArray[np.int32], found: dict[int, Sighting]) -> Sightings:
         if sighting is not None:
             points[row] = sighting.points[ORDER]
             presence[row] = np.minimum(sighting.presence, sighting.visible)[ORDER]
+            beyond = ((points[row] < 0) | (points[row] >= np.array(size))).any(axis=-1)
+            presence[row][beyond] = 0.0
             nose_x[row] = sighting.points[NOSE, 0]
     return Sightings(frames, points, presence, nose_x)

@@ -12,10 +12,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.lifts import Derivative
-from keen_kettle.core.motion import body_reckoning as reckon
 from keen_kettle.core.motion.bar import BarMotion
-from keen_kettle.core.motion.body import BodyMotion
-from keen_kettle.core.motion.body_reckoning import Reading, Scene
+from keen_kettle.core.motion.body import pull, receive, scene
+from keen_kettle.core.motion.body.movement import BodyMotion
+from keen_kettle.core.motion.body.scene import Reading, Scene
 from keen_kettle.core.motion.events import Event
 from keen_kettle.core.motion.measures import Measure
 
@@ -47,36 +47,35 @@ PULL = ("power_position", "extension")
 
 RULES = (
     _Rule(
-        "trunk_start", "deg", ("lift_off",), TRUNK, reckon.angle_at("trunk", "lift_off"), ("floor",)
+        "trunk_start", "deg", ("lift_off",), TRUNK, scene.angle_at("trunk", "lift_off"), ("floor",)
     ),
     _Rule(
         "trunk_knee",
         "deg",
         ("knee_pass",),
         TRUNK,
-        reckon.angle_at("trunk", "knee_pass"),
+        scene.angle_at("trunk", "knee_pass"),
         ("floor",),
     ),
-    _Rule("trunk_drop", "deg", ("lift_off", "knee_pass"), TRUNK, reckon.trunk_drop, ("floor",)),
+    _Rule("trunk_drop", "deg", ("lift_off", "knee_pass"), TRUNK, pull.trunk_drop, ("floor",)),
     _Rule(
         "hip_start",
         "deg",
         ("lift_off",),
         ("knee", *TRUNK),
-        reckon.angle_at("hip", "lift_off"),
+        scene.angle_at("hip", "lift_off"),
         ("floor",),
     ),
-    _Rule("knee_start", "deg", ("lift_off",), LEG, reckon.angle_at("knee", "lift_off"), ("floor",)),
-    _Rule(
-        "bar_midfoot_start", "m", ("lift_off",), FOOT, reckon.bar_midfoot("lift_off"), ("floor",)
-    ),
-    _Rule("rise_ratio", "1", ("lift_off", "knee_pass"), TRUNK, reckon.rise_ratio, ("floor",)),
+    _Rule("knee_start", "deg", ("lift_off",), LEG, scene.angle_at("knee", "lift_off"), ("floor",)),
+    _Rule("bar_midfoot_start", "m", ("lift_off",), FOOT, scene.bar_midfoot("lift_off"), ("floor",)),
+    _Rule("hip_lead", "m", ("lift_off", "knee_pass"), TRUNK, pull.hip_lead, ("floor",)),
+    _Rule("rise_ratio", "1", ("lift_off", "knee_pass"), TRUNK, pull.rise_ratio, ("floor",)),
     _Rule(
         "shoulder_ahead",
         "m",
         ("knee_pass",),
         ("shoulder",),
-        reckon.ahead_of_bar("shoulder", "knee_pass"),
+        scene.ahead_of_bar("shoulder", "knee_pass"),
         ("floor",),
     ),
     _Rule(
@@ -84,84 +83,98 @@ RULES = (
         "m",
         ("knee_pass",),
         ("knee",),
-        reckon.ahead_of_bar("knee", "knee_pass"),
+        scene.ahead_of_bar("knee", "knee_pass"),
         ("floor",),
     ),
-    _Rule("knee_rebend", "deg", PULL, LEG, reckon.knee_rebend, ("pull",)),
-    _Rule("hip_drop", "m", PULL, ("hip",), reckon.hip_drop, ("pull",)),
-    _Rule("contact_point", "1", PULL, ("knee", "hip"), reckon.contact_point, ("pull",)),
-    _Rule("gap_power", "m", ("power_position",), ("hip",), reckon.gap("power_position"), ("pull",)),
-    _Rule("gap_extension", "m", ("extension",), ("hip",), reckon.gap("extension"), ("pull",)),
-    _Rule("gap_of_thigh", "1", ("extension",), ("hip", "knee"), reckon.gap_of_thigh, ("pull",)),
-    _Rule("heel_lead", "s", ("lift_off", *PULL), FOOT, reckon.heel_lead, ("pull",)),
-    _Rule("hip_extension", "deg", ("extension",), ("knee", *TRUNK), reckon.greatest("hip")),
-    _Rule("knee_extension", "deg", ("extension",), LEG, reckon.greatest("knee")),
+    _Rule("knee_rebend", "deg", PULL, LEG, pull.knee_rebend, ("pull",)),
+    _Rule("hip_drop", "m", PULL, ("hip",), pull.hip_drop, ("pull",)),
+    _Rule("contact_point", "1", PULL, ("knee", "hip"), pull.contact_point, ("pull",)),
+    _Rule("gap_power", "m", ("power_position",), ("hip",), scene.gap("power_position"), ("pull",)),
+    _Rule("gap_extension", "m", ("extension",), ("hip",), scene.gap("extension"), ("pull",)),
+    _Rule("gap_of_thigh", "1", ("extension",), ("hip", "knee"), pull.gap_of_thigh, ("pull",)),
+    _Rule("heel_lead", "s", ("lift_off", *PULL), FOOT, pull.heel_lead, ("pull",)),
     _Rule(
-        "ankle_extension", "deg", ("extension",), ("knee", "ankle", *FOOT), reckon.greatest("ankle")
+        "hip_at_heel",
+        "deg",
+        ("lift_off", *PULL),
+        ("knee", *TRUNK, *FOOT),
+        pull.hip_at_heel,
+        ("pull",),
     ),
-    _Rule("ankle_gain", "deg", PULL, ("knee", "ankle", *FOOT), reckon.ankle_gain, ("pull",)),
     _Rule(
-        "extension_spread", "s", ("extension",), (*LEG, "shoulder", *FOOT), reckon.extension_spread
+        "shoulder_over_knee",
+        "1",
+        PULL,
+        ("knee", "shoulder"),
+        pull.shoulder_over_knee,
+        ("pull",),
     ),
+    _Rule("hip_extension", "deg", ("extension",), ("knee", *TRUNK), scene.greatest("hip")),
+    _Rule("knee_extension", "deg", ("extension",), LEG, scene.greatest("knee")),
     _Rule(
-        "arm_at_extension", "deg", PULL, ("knee", "hip", *ARM), reckon.arm_at_extension, ("pull",)
+        "ankle_extension", "deg", ("extension",), ("knee", "ankle", *FOOT), scene.greatest("ankle")
     ),
+    _Rule("ankle_gain", "deg", PULL, ("knee", "ankle", *FOOT), pull.ankle_gain, ("pull",)),
+    _Rule(
+        "extension_spread", "s", ("extension",), (*LEG, "shoulder", *FOOT), pull.extension_spread
+    ),
+    _Rule("arm_at_extension", "deg", PULL, ("knee", "hip", *ARM), pull.arm_at_extension, ("pull",)),
     _Rule(
         "foot_shift",
         "m",
         ("extension", "lowest"),
         ("toe",),
-        reckon.foot_shift,
+        receive.foot_shift,
         ("catch", "feet level"),
     ),
-    _Rule("air_time", "s", ("extension", "lowest"), FOOT, reckon.air_time, ("catch",)),
-    _Rule("hip_above_knee", "m", ("lowest",), ("hip", "knee"), reckon.hip_above_knee, ("catch",)),
+    _Rule("air_time", "s", ("extension", "lowest"), FOOT, receive.air_time, ("catch",)),
+    _Rule("hip_above_knee", "m", ("lowest",), ("hip", "knee"), receive.hip_above_knee, ("catch",)),
     _Rule(
         "catch_midfoot",
         "m",
         ("lowest",),
         FOOT,
-        reckon.bar_midfoot("lowest"),
+        scene.bar_midfoot("lowest"),
         ("catch", "feet level"),
     ),
-    _Rule("trunk_catch", "deg", ("lowest",), TRUNK, reckon.angle_at("trunk", "lowest"), ("catch",)),
-    _Rule("rack_elbow", "deg", ("lowest",), ("shoulder", "elbow"), reckon.rack_elbow, ("rack",)),
+    _Rule("trunk_catch", "deg", ("lowest",), TRUNK, scene.angle_at("trunk", "lowest"), ("catch",)),
+    _Rule("rack_elbow", "deg", ("lowest",), ("shoulder", "elbow"), receive.rack_elbow, ("rack",)),
     _Rule(
         "elbow_turnover",
         "s",
         ("peak_height", "lowest"),
         ("elbow", "shoulder"),
-        reckon.elbow_turnover,
+        receive.elbow_turnover,
         ("rack",),
     ),
-    _Rule("elbow_catch", "deg", ("lowest",), ARM, reckon.elbow_at("lowest"), ("overhead",)),
-    _Rule("elbow_rebend", "deg", ("lowest", "stand"), ARM, reckon.elbow_rebend, ("overhead",)),
+    _Rule("elbow_catch", "deg", ("lowest",), ARM, scene.elbow_at("lowest"), ("overhead",)),
+    _Rule("elbow_rebend", "deg", ("lowest", "stand"), ARM, receive.elbow_rebend, ("overhead",)),
     _Rule(
         "overhead_shoulder",
         "m",
         ("lowest",),
         ("shoulder",),
-        reckon.bar_over("shoulder", "lowest"),
+        scene.bar_over("shoulder", "lowest"),
         ("overhead",),
     ),
     _Rule(
-        "overhead_hip", "m", ("lowest",), ("hip",), reckon.bar_over("hip", "lowest"), ("overhead",)
+        "overhead_hip", "m", ("lowest",), ("hip",), scene.bar_over("hip", "lowest"), ("overhead",)
     ),
-    _Rule("head_behind", "m", ("stand",), ("ear",), reckon.bar_over("ear", "stand"), ("overhead",)),
-    _Rule("dip_lean", "deg", ("dip_start", "dip_bottom"), TRUNK, reckon.dip_lean, ("jerk",)),
+    _Rule("head_behind", "m", ("stand",), ("ear",), scene.bar_over("ear", "stand"), ("overhead",)),
+    _Rule("dip_lean", "deg", ("dip_start", "dip_bottom"), TRUNK, receive.dip_lean, ("jerk",)),
     _Rule(
         "knee_rebend_after_drive",
         "deg",
         ("extension", "lowest"),
         LEG,
-        reckon.rebend_after_drive,
+        receive.rebend_after_drive,
         ("jerk",),
     ),
     _Rule(
-        "front_shin", "deg", ("lowest",), ("knee", "ankle", "toe"), reckon.front_shin, ("split",)
+        "front_shin", "deg", ("lowest",), ("knee", "ankle", "toe"), receive.front_shin, ("split",)
     ),
-    _Rule("back_knee", "deg", ("lowest",), (*LEG, "toe"), reckon.back_knee, ("split",)),
-    _Rule("split_length", "m", ("lowest",), (), reckon.split_length, ("split",)),
+    _Rule("back_knee", "deg", ("lowest",), (*LEG, "toe"), receive.back_knee, ("split",)),
+    _Rule("split_length", "m", ("lowest",), (), receive.split_length, ("split",)),
 )
 
 SQUARE_ON = frozenset(

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.motion.bar import BarMotion
-from keen_kettle.core.motion.body import BodyMotion
+from keen_kettle.core.motion.body.movement import BodyMotion
 from keen_kettle.core.motion.events import EVENT_NAMES, Event
 
 __all__ = ["add_body_events"]
@@ -30,7 +30,7 @@ def add_body_events(
     found = dict(events)
     if "peak_velocity" not in events or not body.side_on:
         return events
-    if not jerk:
+    if not jerk and "lift_off" in events:
         knee = _knee_pass(events, motion, body)
         if knee is not None:
             found["knee_pass"] = knee

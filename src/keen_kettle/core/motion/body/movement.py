@@ -34,8 +34,8 @@ SEGMENTS_OF = {
     "ankle": ("knee", "ankle", "heel", "toe"),
 }
 ALIKE = {
-    "trunk": (0.5, 1.0),
-    "hip": (0.7, 0.85),
+    "trunk": (0.8, 1.0),
+    "hip": (0.8, 0.9),
     "knee": (0.65, 0.75),
     "ankle": (0.6, 0.5),
     "elbow": (0.5, 0.4),
@@ -119,8 +119,9 @@ MOST_ASIDE_DEG = 12.0
 more."""
 SOLE_M = 0.03
 """The points of toe and heel lie so far above the floor."""
-NEAREST, FARTHEST = 0.97, 1.4
-"""A plate that would be nearer or farther than that is a misread floor."""
+NEAREST, FARTHEST = 0.97, 1.65
+"""A plate that would be nearer or farther than that is a misread floor; from 2 m it looks 1.45 times
+too large."""
 HORIZON_SIGMA = 0.05
 """A camera is held level, or nearly: the horizon is the picture's middle within so much of its height."""
 UNKNOWN_DEPTH = 0.08
@@ -166,7 +167,8 @@ def body_motion(
         nearer, nearer_sigma = found or (1.0, UNKNOWN_DEPTH)
         x_px = centre_px[0] + nearer * (x_px - centre_px[0])
         y_px = centre_px[1] + nearer * (y_px - centre_px[1])
-    place = np.stack([sign * (x_px - x0), -(y_px - y0)], axis=-1) * scale.m_per_px
+    across, up = bar.vertical.upright(x_px - x0, y0 - y_px)
+    place = np.stack([sign * across, up], axis=-1) * scale.m_per_px
     place[~body.known] = np.nan
     own = scale.m_per_px * nearer
     return BodyMotion(

@@ -1,0 +1,248 @@
+"""Measures of the body from the set position to the finish, one function a measure: its definition.
+
+A function returns a reading without a value (and why) where what it looks for does not happen.
+"""
+
+import numpy as np
+
+from keen_kettle.core.motion.body.scene import (
+    LIFTED_M,
+    Reading,
+    Scene,
+    angle_of,
+    gap,
+    length_m,
+    pair_sigma,
+    standing,
+    straightest,
+    thigh_m,
+    when_straight_sigma,
+)
+
+__all__ = [
+    "ankle_gain",
+    "arm_at_extension",
+    "contact_point",
+    "extension_spread",
+    "gap_of_thigh",
+    "heel_lead",
+    "hip_at_heel",
+    "hip_drop",
+    "hip_lead",
+    "knee_rebend",
+    "rise_ratio",
+    "shoulder_over_knee",
+    "trunk_drop",
+]
+
+NEARLY_STRAIGHT = 0.95
+SET_S = 0.6
+"""So long before lift-off the lifter is in the set position, or comes down into it."""
+STANDS_LOW = 0.25
+"""The heel stands where it is seen in the lowest quarter of the looks."""
+TOUCH_M = 0.01
+"""Within so much of its closest the bar is taken to touch the thigh."""
+ONE_PLACE = 0.4
+"""Near the thigh over more of its length than this, the bar has no one place of contact."""
+
+
+def trunk_drop(s: Scene) -> Reading | None:
+    """How far the trunk tips forward between the set position and the knee, at most.
+
+    Hips that shoot up do so while the plates still stand: the slack is pulled out by the legs
+    alone. So it is counted from the lowest hip shortly before lift-off, not from lift-off.
+    """
+    span = s.span("lift_off", "knee_pass")
+    angle = s.body.angle_deg("trunk")
+    if not np.isfinite(angle[span]).all():
+        return Reading(np.nan, np.nan, int(span[0]))
+    begin = _set_position(s)
+    after = np.arange(begin, span[-1] + 1)
+    frame = int(after[np.argmin(angle[after])])
+    return Reading(float(angle[begin] - angle[frame]), pair_sigma(s, "trunk", begin, frame), frame)
+
+
+def hip_lead(s: Scene) -> Reading | None:
+    """How much farther the hip has risen than the shoulder, at most, from the set position until the
+    bar is at the knee."""
+    begin, end = _set_position(s), s.frames["knee_pass"]
+    rises = [s.body.at(name)[begin : end + 1, 1] for name in ("hip", "shoulder")]
+    if not np.isfinite(rises).all():
+        return Reading(np.nan, np.nan, begin)
+    lead = (rises[0] - rises[0][0]) - (rises[1] - rises[1][0])
+    top = int(np.argmax(lead))
+    hip, shoulder = (float(s.body.sigma_at(name)[begin + top]) for name in ("hip", "shoulder"))
+    # Both places of a joint are off in much the same way: half of it is left in their difference.
+    return Reading(float(lead[top]), 0.5 * float(np.hypot(hip, shoulder)), begin + top)
+
+
+def rise_ratio(s: Scene) -> Reading | None:
+    """Rise of the hip over rise of the shoulder, from lift-off to the knee."""
+    a, b = s.frames["lift_off"], s.frames["knee_pass"]
+    rises = [float(s.body.at(name)[b, 1] - s.body.at(name)[a, 1]) for name in ("hip", "shoulder")]
+    # A point's slow error is much the same in both frames: half of it is left in a difference.
+    spread = [0.5 * float(s.body.sigma_at(name)[b]) for name in ("hip", "shoulder")]
+    if not np.isfinite(rises).all():
+        return Reading(np.nan, np.nan, b)
+    if rises[1] < 0.04:
+        return Reading(np.nan, np.nan, b, "the shoulders hardly rise before the knee")
+    ratio = rises[0] / rises[1]
+    return Reading(ratio, float(np.hypot(spread[0], ratio * spread[1]) / rises[1]), b)
+
+
+def _set_position(s: Scene) -> int:
+    """The frame of the lowest hip shortly before lift-off."""
+    off = s.frames["lift_off"]
+    t_s = s.bar.t_s
+    before = np.flatnonzero((t_s >= t_s[off] - SET_S) & (t_s <= t_s[off]))
+    y = s.body.at("hip")[before, 1]
+    return int(before[np.nanargmin(y)]) if np.isfinite(y).any() else off
+
+
+def knee_rebend(s: Scene) -> Reading | None:
+    """How far the knee bends again between passing the bar and the finish."""
+    begin = s.frames.get("knee_pass", s.frames.get("lift_off", 0))
+    span = np.arange(begin, s.frames["extension"] + 1)
+    angle = s.body.angle_deg("knee")
+    if len(span) < 2 or not np.isfinite(angle[span]).all():
+        return Reading(np.nan, np.nan, begin)
+    bend = np.maximum.accumulate(angle[span]) - angle[span]
+    frame = int(span[np.argmax(bend)])
+    return Reading(float(bend.max()), pair_sigma(s, "knee", begin, frame), frame)
+
+
+def hip_drop(s: Scene) -> Reading | None:
+    """How far the hip sinks between passing the knee and the finish, at most."""
+    begin = s.frames.get("knee_pass", s.frames.get("lift_off", 0))
+    span = np.arange(begin, s.frames["extension"] + 1)
+    y = s.body.at("hip")[:, 1]
+    if len(span) < 2 or not np.isfinite(y[span]).all():
+        return Reading(np.nan, np.nan, begin)
+    sunk = np.maximum.accumulate(y[span]) - y[span]
+    frame = int(span[np.argmax(sunk)])
+    return Reading(float(sunk.max()), 0.5 * float(s.body.sigma_at("hip")[frame]), frame)
+
+
+def contact_point(s: Scene) -> Reading | None:
+    """Where along the thigh the bar first comes closest: 0 at the knee, 1 at the hip."""
+    begin = s.frames.get("knee_pass", s.frames.get("lift_off", 0))
+    span = np.arange(begin, s.frames["extension"] + 1)
+    knee, hip = s.body.at("knee")[span], s.body.at("hip")[span]
+    bar = np.column_stack([s.bar.x_m[span], s.bar.y_m[span]])
+    thigh = hip - knee
+    long = np.hypot(thigh[:, 0], thigh[:, 1])
+    if len(span) < 2 or not np.isfinite(long).all():
+        return Reading(np.nan, np.nan, begin)
+    along = ((bar - knee) * thigh).sum(axis=1) / long**2
+    off = np.abs(thigh[:, 0] * (bar - knee)[:, 1] - thigh[:, 1] * (bar - knee)[:, 0]) / long
+    beside = (along > 0.1) & (along < 1.2)
+    if not beside.any():
+        return Reading(np.nan, np.nan, begin, "the bar does not pass beside the thigh")
+    near = np.where(beside, off, np.inf)
+    first = int(np.flatnonzero(near <= near.min() + TOUCH_M)[0])
+    frame = int(span[first])
+    points = float(np.hypot(s.body.sigma_at("knee")[frame], s.body.sigma_at("hip")[frame]))
+    might = along[near <= near.min() + max(TOUCH_M, points / 2)]
+    if np.ptp(might) > ONE_PLACE:
+        return Reading(
+            np.nan,
+            np.nan,
+            frame,
+            "the bar is as near to the thigh over a long way: no one place of contact can be told",
+        )
+    sigma = float(np.hypot(points / long[first], np.ptp(might) / np.sqrt(12)))
+    return Reading(float(along[first]), sigma, frame)
+
+
+def gap_of_thigh(s: Scene) -> Reading | None:
+    """The gap at extension as a share of the thigh's length."""
+    frame = s.frames["extension"]
+    apart = gap("extension")(s)
+    long = thigh_m(s)
+    if apart is None or not np.isfinite(long):
+        return Reading(np.nan, np.nan, frame)
+    return Reading(apart.value / long, apart.sigma / long, frame)
+
+
+def heel_lead(s: Scene) -> Reading | None:
+    """How long before the power position the heel leaves the floor; negative is after it."""
+    level = standing(s, "heel")
+    begin, end = s.frames["lift_off"], s.finish()[-1]
+    y = s.body.at("heel")[:, 1]
+    if not np.isfinite(level) or not np.isfinite(y[begin : end + 1]).all():
+        return Reading(np.nan, np.nan, begin)
+    up = np.flatnonzero(y[begin : end + 1] > level + LIFTED_M)
+    if not len(up):
+        return Reading(np.nan, np.nan, begin, "the heel does not leave the floor")
+    frame = begin + int(up[0])
+    lead = float(s.bar.t_s[s.frames["power_position"]] - s.bar.t_s[frame])
+    pace = max(float(np.gradient(y, s.bar.t_s)[frame]), 0.15)
+    sigma = 1.5 * float(s.body.sigma_at("heel")[frame]) / pace
+    return Reading(lead, sigma, frame)
+
+
+def hip_at_heel(s: Scene) -> Reading | None:
+    """The hip's angle when the heel leaves the floor; needs no times.
+
+    The heel is taken against the toe, so that a camera in the hand does not lift it, and only where
+    the foot is seen: an assumed one stays where it was put.
+    """
+    begin = max(s.frames["lift_off"], s.frames.get("knee_pass", 0))
+    span = np.arange(begin, s.finish()[-1] + 1)
+    over = s.body.at("heel")[:, 1] - s.body.at("toe")[:, 1]
+    firm = span[s.body.firm("heel", "toe")[span]]
+    if len(firm) < 2 or not np.isfinite(over[firm]).all():
+        return Reading(np.nan, np.nan, begin, "the foot is not seen while the body finishes")
+    stands = float(np.quantile(over[firm], STANDS_LOW))
+    down = firm[over[firm] <= stands + LIFTED_M]
+    up = firm[firm > down[-1]]
+    if not len(up):
+        return Reading(np.nan, np.nan, begin, "the heel does not leave the floor")
+    return angle_of(s, "hip", int(up[0]))
+
+
+def shoulder_over_knee(s: Scene) -> Reading | None:
+    """How far the shoulder is ahead of the knee at the finish, as a share of shank, thigh and trunk.
+
+    It tells an unfinished hip where the plate hides the hip itself.
+    """
+    frame = s.frames["extension"]
+    long = length_m(s, "ankle", "knee", "hip", "shoulder")
+    ahead = float(s.body.at("shoulder")[frame, 0] - s.body.at("knee")[frame, 0])
+    spread = np.hypot(s.body.sigma_at("shoulder")[frame], s.body.sigma_at("knee")[frame])
+    return Reading(ahead / long, float(spread) / long, frame)
+
+
+def ankle_gain(s: Scene) -> Reading | None:
+    """How far the ankle opens from the power position to its greatest."""
+    frame = straightest(s, "ankle")
+    if frame is None:
+        return None
+    angle = s.body.angle_deg("ankle")
+    begin = s.frames["power_position"]
+    return Reading(
+        float(angle[frame] - angle[begin]), 3 * pair_sigma(s, "ankle", begin, frame), frame
+    )
+
+
+def extension_spread(s: Scene) -> Reading | None:
+    """The time between the first and the last of hip, knee and ankle to be straightest."""
+    found = {joint: straightest(s, joint) for joint in ("hip", "knee", "ankle")}
+    known = {joint: frame for joint, frame in found.items() if frame is not None}
+    if len(known) < 3:
+        return None
+    first, last = min(known, key=known.__getitem__), max(known, key=known.__getitem__)
+    spread = float(s.bar.t_s[known[last]] - s.bar.t_s[known[first]])
+    sigma = float(np.hypot(when_straight_sigma(s, first), when_straight_sigma(s, last)))
+    return Reading(spread, sigma, known[last])
+
+
+def arm_at_extension(s: Scene) -> Reading | None:
+    """The elbow's angle when the hip passes 95 % of its greatest extension."""
+    hip = s.body.angle_deg("hip")
+    top = straightest(s, "hip")
+    if top is None:
+        return None
+    span = np.arange(s.frames["power_position"], top + 1)
+    passed = np.flatnonzero(hip[span] >= NEARLY_STRAIGHT * hip[top])
+    return angle_of(s, "elbow", int(span[passed[0]]) if len(passed) else top)

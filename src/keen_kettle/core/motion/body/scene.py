@@ -1,0 +1,221 @@
+"""Bar, body and events of a lift together, and what is read off them in more than one place.
+
+Lengths are metres in the lift's axes (x to the front, y up), angles degrees, times seconds. A
+function returns None where what it looks for does not happen.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.motion.bar import BarMotion
+from keen_kettle.core.motion.body.movement import BodyMotion
+
+__all__ = [
+    "LIFTED_M",
+    "Read",
+    "Reading",
+    "Scene",
+    "ahead_of_bar",
+    "angle_at",
+    "angle_of",
+    "arm_in_plane",
+    "bar_midfoot",
+    "bar_over",
+    "elbow_at",
+    "gap",
+    "greatest",
+    "length_m",
+    "out_of_plane",
+    "pair_sigma",
+    "standing",
+    "straightest",
+    "thigh_m",
+    "when_straight_sigma",
+]
+
+Array = NDArray[np.float64]
+
+LIFTED_M = 0.02
+"""A heel or foot so far above where it stood has left the floor."""
+ARM_OF_THIGH, READABLE = 1.6, 0.85
+"""An arm is about so many thighs long; seen much shorter it leans out of the picture (a wide grip)."""
+FINISH_S = 0.2
+
+
+@dataclass(frozen=True)
+class Scene:
+    """Bar, body and the frames of the events."""
+
+    bar: BarMotion
+    body: BodyMotion
+    frames: dict[str, int]
+
+    def bar_at(self, frame: int) -> Array:
+        return np.array([self.bar.x_m[frame], self.bar.y_m[frame]])
+
+    def span(self, first: str, last: str) -> NDArray[np.intp]:
+        a, b = self.frames[first], self.frames[last]
+        return np.arange(a, max(b, a) + 1)
+
+    def finish(self) -> NDArray[np.intp]:
+        """Frames in which the body finishes: from the power position to a little after peak
+        velocity."""
+        begin = self.frames.get("power_position", self.frames.get("dip_bottom", 0))
+        peak = self.frames["peak_velocity"]
+        t_s = self.bar.t_s
+        end = int(np.searchsorted(t_s, t_s[peak] + FINISH_S, side="right")) - 1
+        return np.arange(begin, max(min(end, self.frames.get("peak_height", end)), begin) + 1)
+
+
+@dataclass(frozen=True)
+class Reading:
+    """A value, its uncertainty from the points alone, and the frame that shows it."""
+
+    value: float
+    sigma: float
+    frame: int
+    why: str = ""
+
+
+Read = Callable[[Scene], Reading | None]
+
+
+def angle_at(joint: str, event: str) -> Read:
+    """A joint's angle at an event."""
+
+    def read(s: Scene) -> Reading:
+        return angle_of(s, joint, s.frames[event])
+
+    return read
+
+
+def greatest(joint: str) -> Read:
+    """The greatest angle of a joint while the body finishes."""
+
+    def read(s: Scene) -> Reading | None:
+        frame = straightest(s, joint)
+        return None if frame is None else angle_of(s, joint, frame)
+
+    return read
+
+
+def ahead_of_bar(point: str, event: str) -> Read:
+    """How far a point lies in front of the bar, horizontally."""
+
+    def read(s: Scene) -> Reading:
+        frame = s.frames[event]
+        away = s.body.at(point)[frame, 0] - s.bar.x_m[frame]
+        return Reading(float(away), _apart_sigma(s, frame, point, float(away)), frame)
+
+    return read
+
+
+def bar_over(point: str, event: str) -> Read:
+    """How far the bar lies in front of a point, horizontally."""
+
+    def read(s: Scene) -> Reading:
+        ahead = ahead_of_bar(point, event)(s)
+        assert ahead is not None
+        return Reading(-ahead.value, ahead.sigma, ahead.frame)
+
+    return read
+
+
+def elbow_at(event: str) -> Read:
+    """The elbow's angle at an event, if the arm lies in the picture's plane."""
+
+    def read(s: Scene) -> Reading:
+        frame = s.frames[event]
+        return angle_of(s, "elbow", frame) if arm_in_plane(s, frame) else out_of_plane(frame)
+
+    return read
+
+
+def bar_midfoot(event: str) -> Read:
+    """How far the bar lies in front of the middle between heel and toe."""
+
+    def read(s: Scene) -> Reading:
+        frame = s.frames[event]
+        middle = (s.body.at("toe")[frame, 0] + s.body.at("heel")[frame, 0]) / 2
+        sigma = np.hypot(s.body.sigma_at("toe")[frame], s.body.sigma_at("heel")[frame]) / 2
+        return Reading(
+            float(s.bar.x_m[frame] - middle), float(np.hypot(sigma, s.bar.place_sigma_m)), frame
+        )
+
+    return read
+
+
+def gap(event: str) -> Read:
+    """Horizontal distance from hip to bar."""
+    return bar_over("hip", event)
+
+
+def angle_of(s: Scene, joint: str, frame: int) -> Reading:
+    return Reading(
+        float(s.body.angle_deg(joint)[frame]), float(s.body.angle_sigma_deg(joint)[frame]), frame
+    )
+
+
+def arm_in_plane(s: Scene, frame: int) -> bool:
+    way = s.body.at("wrist")[frame] - s.body.at("shoulder")[frame]
+    return bool(np.hypot(*way) >= READABLE * ARM_OF_THIGH * thigh_m(s))
+
+
+def out_of_plane(frame: int) -> Reading:
+    return Reading(
+        np.nan, np.nan, frame, "the arms lean out of the picture; look at the elbows from the front"
+    )
+
+
+def straightest(s: Scene, joint: str) -> int | None:
+    span = s.finish()
+    angle = s.body.angle_deg(joint)[span]
+    return int(span[np.argmax(angle)]) if np.isfinite(angle).all() else None
+
+
+def when_straight_sigma(s: Scene, joint: str) -> float:
+    """Uncertainty of the instant at which a joint is straightest: as long as it stays within half
+    its angle's uncertainty of that, spread evenly (a slow error of the points drops out by half)."""
+    span = s.finish()
+    angle, sigma = s.body.angle_deg(joint)[span], s.body.angle_sigma_deg(joint)[span]
+    top = int(np.argmax(angle))
+    near = s.bar.t_s[span[angle >= angle[top] - 0.5 * sigma[top]]]
+    return float((np.ptp(near) + s.bar.frame_s) / np.sqrt(12))
+
+
+def pair_sigma(s: Scene, joint: str, first: int, second: int) -> float:
+    """Uncertainty of the change between two frames: a slow error of the points drops out by half."""
+    sigma = s.body.angle_sigma_deg(joint)
+    return 0.5 * float(np.hypot(sigma[first], sigma[second]))
+
+
+def _apart_sigma(s: Scene, frame: int, point: str, metres: float) -> float:
+    own = float(np.hypot(s.body.sigma_at(point)[frame], s.bar.place_sigma_m))
+    return float(np.hypot(own, metres * s.body.scale_sigma))
+
+
+def length_m(s: Scene, *joints: str) -> float:
+    """The usual length of a chain of joints; NaN where it is never seen."""
+    total = 0.0
+    for a, b in pairwise(joints):
+        long = np.hypot(*(s.body.at(a) - s.body.at(b)).T)
+        total += float(np.nanmedian(long)) if np.isfinite(long).any() else float("nan")
+    return total
+
+
+def thigh_m(s: Scene) -> float:
+    return length_m(s, "hip", "knee")
+
+
+def standing(s: Scene, point: str) -> float:
+    """Height of a point of the foot while it stands, before the finish."""
+    begin = s.frames.get("lift_off", s.frames.get("dip_start", 0))
+    end = s.frames.get(
+        "knee_pass", s.frames.get("power_position", s.frames.get("dip_bottom", begin))
+    )
+    y = s.body.at(point)[begin : end + 1, 1]
+    return float(np.nanmedian(y)) if np.isfinite(y).any() else float("nan")

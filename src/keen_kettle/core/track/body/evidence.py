@@ -1,0 +1,296 @@
+"""All that tells where the points of a body are, laid out for the solver.
+
+What the model saw, what the coach set, where bar, plate and camera were; which points lie behind the
+plate, whether the hand is at the bar, and how long the segments usually are.
+"""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.track.body.landmarks import LANDMARKS, BodyHand, Sightings
+from keen_kettle.core.track.mark import BarTrack, State
+
+__all__ = [
+    "COUNT",
+    "FAR_GRIP_SIGMA",
+    "FLOOR_SIGMA",
+    "SHARES",
+    "Evidence",
+    "K",
+    "behind_plate",
+    "camera_of",
+    "covered_by_plate",
+    "gather",
+    "gripping",
+    "repeats_of",
+    "usual_lengths",
+]
+
+Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+
+K = {name: number for number, name in enumerate(LANDMARKS)}
+COUNT = len(LANDMARKS)
+SHARES = {
+    ("toe", "heel"): 0.19,
+    ("heel", "ankle"): 0.055,
+    ("toe", "ankle"): 0.155,
+    ("ankle", "knee"): 0.315,
+    ("knee", "hip"): 0.315,
+    ("hip", "shoulder"): 0.37,
+    ("shoulder", "ear"): 0.17,
+}
+"""Usual lengths as shares of the body, where a clip does not show them (Body's segment table)."""
+FLOOR_SIGMA = {"toe": 0.006, "heel": 0.006, "ankle": 0.010}
+"""Feet stand at the height at which they mostly do; heels are held there only while unseen."""
+ASTRIDE = 0.3
+"""Feet seen so far apart: which of them is the near one cannot be told."""
+WELL_OUTSIDE, FEW_LENGTHS = 1.3, 6
+SEEN_LENGTH, EDGE_DOUBT, BUILD, OBLIQUE = 0.06, 0.25, 0.10, 0.35
+"""Relative uncertainty of a length that is seen well or not; how people differ; seen from aside."""
+SQUARE_BREADTH = 0.18
+"""Shoulders that look further apart than this share of the trunk: the bar's end is not at the hand."""
+FAR_GRIP, GRIP_LOOKS, GRIP_SHARE, FAR_GRIP_SIGMA = 0.1, 5, 0.25, 0.06
+"""A hand beside the bar's end is so far from it, seen so in so many looks and such a share of them."""
+LET_GO = 0.6
+"""A hand that is seen this far from the bar has let go."""
+VOTES = 11
+BEHIND = 1.04
+"""A point within so many plate radii of its middle lies behind the plate."""
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """All that pulls at the points of the looks (`nodes`), in units of the body.
+
+    `seen` (n, 9, 2), NaN where not; `sure` (n, 9) presence; `hand` (n, 9, 2); `hidden` (n, 9);
+    `planted` (n,) from this node to the next; `bar` (n, 2); `plate` (n,) radius, NaN if none;
+    `astride` (n,) where one foot is far before the other; `floor` where feet mostly stand. `square`:
+    the lifter is seen from the side; `front` is 1 where the toes point to the right, else -1; `grip`
+    (2,) is the way from the bar's end to a hand that is seen beside it.
+    """
+
+    nodes: NDArray[np.int32]
+    t_s: Array
+    seen: Array
+    sure: Array
+    hand: Array
+    hidden: Mask
+    planted: Mask
+    bar: Array
+    plate: Array
+    astride: Mask
+    unit: float
+    floor: dict[str, float]
+    square: bool = True
+    front: float = 1.0
+    grip: Array | None = None
+
+
+def gather(
+    t_s: Array,
+    facing: str,
+    sightings: Sightings | None,
+    hand: BodyHand,
+    bar: BarTrack | None,
+    with_plate: bool,
+) -> Evidence | None:
+    count = len(t_s)
+    side = 1 if facing == "right" else 0
+    looked = np.zeros(0, np.int32)
+    if sightings is not None and sightings.found.any():
+        looked = sightings.frames[sightings.found]
+    set_by_hand = np.array([p.frame for p in hand.points if 0 <= p.frame < count], np.int32)
+    known = np.concatenate([looked, set_by_hand])
+    if not len(known):
+        return None
+    steps = sightings.frames if sightings is not None else _evenly(t_s, known.min(), known.max())
+    inside = steps[(steps >= known.min()) & (steps <= known.max())]
+    nodes = np.unique(np.concatenate([inside, known])).astype(np.int32)
+    again = repeats_of(bar, count)
+    nodes = nodes[~again[nodes] | np.isin(nodes, set_by_hand)]
+    if not len(nodes):
+        return None
+    row_of = {int(frame): row for row, frame in enumerate(nodes)}
+    seen = np.full((len(nodes), COUNT, 2), np.nan)
+    sure = np.zeros((len(nodes), COUNT))
+    apart = np.zeros(len(nodes))
+    camera = camera_of(bar, count)[nodes]
+    if sightings is not None:
+        fresh = np.flatnonzero(sightings.found & np.isin(sightings.frames, nodes))
+        rows = [row_of[int(frame)] for frame in sightings.frames[fresh]]
+        seen[rows] = sightings.possible(side)[fresh]
+        sure[rows] = sightings.presence[fresh, side]
+        feet = sightings.points[fresh, :, K["ankle"], 0]
+        apart[rows] = np.abs(feet[:, 0] - feet[:, 1])
+    by_hand = np.full_like(seen, np.nan)
+    for p in hand.points:
+        if p.frame in row_of and p.name in K:
+            by_hand[row_of[p.frame], K[p.name]] = p.x, p.y
+    seen -= camera[:, None]
+    by_hand -= camera[:, None]
+    unit = _unit(seen, by_hand)
+    hidden = np.zeros((len(nodes), COUNT), bool)
+    planted = np.zeros(len(nodes), bool)
+    for span in hand.spans:
+        frames = (nodes >= span.first) & (nodes <= span.last)
+        if span.kind == "hidden" and span.name in K:
+            hidden[frames, K[span.name]] = True
+        elif span.kind == "planted":
+            planted[:-1] |= frames[:-1] & frames[1:]
+    place, plate = _bar_at(bar, nodes, with_plate)
+    gathered = Evidence(
+        nodes,
+        t_s[nodes],
+        seen / unit,
+        sure,
+        by_hand / unit,
+        hidden,
+        planted,
+        (place - camera) / unit,
+        plate / unit,
+        apart > ASTRIDE * unit,
+        unit,
+        {},
+        sightings is None or not sightings.breadth() > SQUARE_BREADTH,
+        1.0 if facing == "right" else -1.0,
+    )
+    gathered = replace(gathered, grip=_grip_offset(gathered))
+    return replace(gathered, floor=_floor(gathered))
+
+
+def _floor(e: Evidence) -> dict[str, float]:
+    """The height at which each point of the foot mostly is when it can be seen (median)."""
+    hidden = behind_plate(e, e.seen) | e.hidden
+    found = {}
+    for name in FLOOR_SIGMA:
+        y = np.where(hidden[:, K[name]] | e.astride, np.nan, e.seen[:, K[name], 1])
+        y = y[np.isfinite(y)]
+        if len(y) >= 5:
+            found[name] = float(np.median(y))
+    return found
+
+
+def _evenly(t_s: Array, first: int, last: int) -> NDArray[np.int32]:
+    step = max(round(1 / 30 / max(float(np.median(np.diff(t_s))), 1e-6)), 1)
+    return np.arange(first, last + 1, step, dtype=np.int32)
+
+
+def repeats_of(bar: BarTrack | None, count: int) -> Mask:
+    """Frames whose picture is the one before again: they show no new place at their time."""
+    return np.zeros(count, bool) if bar is None else bar.held
+
+
+def camera_of(bar: BarTrack | None, count: int) -> Array:
+    """How far the camera's movement carried things, (frames, 2)."""
+    return np.zeros((count, 2)) if bar is None else bar.camera_in_all_frames_px()
+
+
+def _bar_at(
+    bar: BarTrack | None, nodes: NDArray[np.int32], with_plate: bool
+) -> tuple[Array, Array]:
+    """The bar's place and the plate's radius at the nodes; NaN where unknown."""
+    if bar is None:
+        return np.full((len(nodes), 2), np.nan), np.full(len(nodes), np.nan)
+    place = np.column_stack([bar.x_px, bar.y_px])[nodes]
+    place[(bar.state == State.LOST)[nodes]] = np.nan
+    radius = max(bar.rim.axes_px) if with_plate else np.nan
+    return place, np.full(len(nodes), radius)
+
+
+def _unit(seen: Array, by_hand: Array) -> float:
+    """Shank, thigh and trunk together in pixels, from whatever shows them (median)."""
+    points = np.where(np.isfinite(by_hand), by_hand, seen)
+    sizes = []
+    for (a, b), share in SHARES.items():
+        if share < 0.3:
+            continue
+        way = points[:, K[a]] - points[:, K[b]]
+        apart = np.hypot(way[:, 0], way[:, 1])
+        apart = apart[np.isfinite(apart)]
+        if len(apart):
+            sizes.append(float(np.median(apart)) / share)
+    if sizes:
+        return max(float(np.median(sizes)), 8.0)
+    known = points[np.isfinite(points[..., 0])]
+    return max(float(np.ptp(known, axis=0).max(initial=0.0)), 100.0)
+
+
+def usual_lengths(e: Evidence) -> dict[tuple[str, str], float]:
+    """Usual length of every segment: the median over looks in which both its ends can be seen."""
+    points = np.where(np.isfinite(e.hand), e.hand, e.seen)
+    clear = np.isfinite(e.hand[..., 0]) | (~covered_by_plate(e, e.seen) & ~e.hidden)
+    # Of limbs behind the plate the model likes to put the ends at its edge: only what lies well
+    # outside tells a length, and that is weighed against what is usual in people.
+    away = np.hypot(*(points - e.bar[:, None]).transpose(2, 0, 1))
+    with np.errstate(invalid="ignore"):
+        outside = ~(away < WELL_OUTSIDE * e.plate[:, None])
+    found = {}
+    for (a, b), share in SHARES.items():
+        way = points[:, K[a]] - points[:, K[b]]
+        apart = np.hypot(way[:, 0], way[:, 1])
+        both = clear[:, K[a]] & clear[:, K[b]] & np.isfinite(apart)
+        well = both & (outside[:, K[a]] & outside[:, K[b]] | np.isfinite(e.hand[:, K[a], 0]))
+        few = well.sum() < FEW_LENGTHS
+        used = both if few else well
+        if not used.any():
+            found[a, b] = share
+            continue
+        seen = max(float(np.median(apart[used])), 1e-3)
+        spread = EDGE_DOUBT if few else SEEN_LENGTH
+        firm, usual = 1 / spread**2, 1 / (BUILD if e.square else OBLIQUE) ** 2
+        found[a, b] = float(np.exp((firm * np.log(seen) + usual * np.log(share)) / (firm + usual)))
+    return found
+
+
+def behind_plate(e: Evidence, points: Array) -> Mask:
+    """Which points (n, 9, 2) lie behind the plate."""
+    away = np.hypot(*(points - e.bar[:, None]).transpose(2, 0, 1))
+    with np.errstate(invalid="ignore"):
+        return np.asarray(away < BEHIND * e.plate[:, None])
+
+
+def covered_by_plate(e: Evidence, points: Array) -> Mask:
+    """What the plate hides: all that lies behind it, and the wrist of a hand on the bar."""
+    hidden = behind_plate(e, points)
+    # Beyond the picture's edge (a presence of exactly nothing) the model only guesses.
+    hidden |= np.isfinite(e.seen[..., 0]) & (e.sure <= 0.0)
+    if e.grip is None:
+        hidden[:, K["wrist"]] |= gripping(e) & np.isfinite(e.plate)
+    return hidden
+
+
+def _grip_offset(e: Evidence) -> Array | None:
+    """Where the near hand is seen beside the bar's end; None where it is hidden by it.
+
+    Seen from aside, or with a wide grip, the hand is not in front of the bar's end but a constant
+    way from it.
+    """
+    if e.square:
+        return None
+    way = e.seen[:, K["wrist"]] - e.bar
+    with np.errstate(invalid="ignore"):
+        far = np.hypot(way[:, 0], way[:, 1])
+        clear = (far > BEHIND * e.plate) & (far < LET_GO)
+        holds = np.isfinite(far) & (far < LET_GO)
+    if clear.sum() < max(GRIP_LOOKS, GRIP_SHARE * holds.sum()):
+        return None
+    offset = np.median(way[clear], axis=0)
+    spread = float(np.median(np.hypot(*(way[clear] - offset).T)))
+    if spread > 1.5 * FAR_GRIP_SIGMA:
+        return None
+    return offset if float(np.hypot(*offset)) > FAR_GRIP else None
+
+
+def gripping(e: Evidence) -> Mask:
+    """Looks in which the hand is on the bar, as far as can be seen."""
+    away = np.hypot(*(e.seen[:, K["wrist"]] - e.bar).T)
+    with np.errstate(invalid="ignore"):
+        near = (~(away > LET_GO)).astype(float)
+    # One wild sighting is no hand that lets go: the looks round it vote.
+    votes = np.convolve(near, np.ones(VOTES), mode="same") / np.convolve(
+        np.ones(len(near)), np.ones(VOTES), mode="same"
+    )
+    return np.asarray(np.isfinite(e.bar[:, 0]) & (votes >= 0.5))

@@ -1,0 +1,75 @@
+"""Which pictures of a film show the one before them again, told from the pictures alone.
+
+Films from the web, messengers and editors repeat pictures to slow a lift down, to reach another
+rate, or to freeze it. Coding changes a repeat a little and a moving lifter changes a picture much,
+so the mean changes of a film make two heaps; the border is looked for between them.
+"""
+
+from collections.abc import Callable
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.errors import Cancelled, ClipUnreadable
+
+__all__ = ["same_pictures"]
+
+Array = NDArray[np.float64]
+
+WIDE_PX = 320
+LEAST, MOST = 0.06, 0.35
+"""Grey levels (mean of the small picture) between which the border lies: repeats that only the coding
+changed stay below about 0.15, pictures of their own above about 0.4."""
+UNKNOWN = 99.0
+FEWEST = 8
+
+
+def same_pictures(
+    bgr: Callable[[int], NDArray[np.uint8]],
+    count: int,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> NDArray[np.bool_]:
+    """True for every frame whose picture is the one before it again; shape (count,).
+
+    A line that is drawn on a frozen picture makes it another one for one frame; a frame that cannot
+    be read is no repeat.
+
+    Raises
+    ------
+    Cancelled
+    """
+    changes = np.full(count, UNKNOWN)
+    before: NDArray[np.float32] | None = None
+    for number in range(count):
+        if cancelled():
+            raise Cancelled("Tracking was stopped; the marks are kept.")
+        try:
+            small = _small(bgr(number))
+        except ClipUnreadable:
+            before = None
+            continue
+        if before is not None and before.shape == small.shape:
+            changes[number] = float(np.mean(np.abs(small - before)))
+        before = small
+    return np.asarray(changes < _border(changes[changes < UNKNOWN]))
+
+
+def _small(picture: NDArray[np.uint8]) -> NDArray[np.float32]:
+    grey = cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY)
+    high = max(round(WIDE_PX * grey.shape[0] / grey.shape[1]), 1)
+    small = cv2.resize(grey, (WIDE_PX, high), interpolation=cv2.INTER_AREA)
+    return np.asarray(small, np.float32)
+
+
+def _border(changes: Array) -> float:
+    """Otsu's border (1979) on the logarithm of the changes, held within limits."""
+    if len(changes) < FEWEST:
+        return LEAST
+    counts, edges = np.histogram(np.log10(changes + 0.005), 60)
+    middles = (edges[:-1] + edges[1:]) / 2
+    below, moment = np.cumsum(counts), np.cumsum(counts * middles)
+    total, whole = below[-1], moment[-1]
+    both = np.maximum(below * (total - below), 1)
+    apart = np.where(below < total, (whole * below - moment * total) ** 2 / both, 0)
+    return float(np.clip(10 ** middles[int(np.argmax(apart))], LEAST, MOST))

@@ -1,0 +1,210 @@
+"""Repeated pictures, and what follows from them: which clock is the lift's, and where lifts are."""
+
+import unittest
+from dataclasses import replace
+from itertools import pairwise
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from numpy.typing import NDArray
+
+from keen_kettle.core.analysis import Assessment, ClipSettings, assess
+from keen_kettle.core.content import load_content
+from keen_kettle.core.errors import Cancelled, ClipUnreadable
+from keen_kettle.core.motion import film_clock
+from keen_kettle.core.motion.rises import rises
+from keen_kettle.core.simulate import LiftScript, SimulatedLift, simulate_lift
+from keen_kettle.core.track import BarTrack
+from keen_kettle.core.track.same import same_pictures
+from tests.core.test_motion import track_of
+
+Array = NDArray[np.float64]
+
+RUNS = {
+    "twice": [2],
+    "four times": [4],
+    "eight times": [8],
+    "irregular": [1, 1, 1, 2, 2, 3, 6],
+}
+
+
+def shown(lift: SimulatedLift, fps: float, runs: list[int], seed: int = 3) -> BarTrack:
+    """A lift filmed at a rate, each picture shown as often as the runs say, saved at 30 a second."""
+    rng = np.random.default_rng(seed)
+    own = np.arange(0, lift.duration_s, 1 / fps)
+    often = rng.choice(runs, len(own)) if len(set(runs)) > 1 else np.full(len(own), runs[0])
+    pictures = np.repeat(np.arange(len(own)), often)
+    path = lift.bar_m(own[pictures])
+    track = track_of(np.arange(len(pictures)) / 30, path[:, 0], path[:, 1], 0.0)
+    noise = rng.normal(0, 0.2, (2, len(own)))[:, pictures]
+    x, y = track.x_px + noise[0], track.y_px + noise[1]
+    same = np.concatenate([[False], np.diff(pictures) == 0])
+    return replace(track, x_px=x, y_px=y, still_x_px=x, still_y_px=y, same=same)
+
+
+def lifted(family: str = "snatch", receive: str = "full") -> SimulatedLift:
+    return simulate_lift(LiftScript(family, receive=receive, still_s=0.5, end_s=0.5))
+
+
+def answer(track: BarTrack, lift: SimulatedLift, **more: float) -> Assessment:
+    return assess(track, ClipSettings(lift.script.derivative, **more), load_content())  # type: ignore[arg-type]
+
+
+class TestClock(unittest.TestCase):
+    def test_lifts_in_repeated_pictures_are_found_where_they_are(self) -> None:
+        for name, runs in RUNS.items():
+            for receive in ("full", "none"):
+                lift = lifted(receive=receive)
+                track = shown(lift, 30.0, runs)
+                found = answer(track, lift)
+                with self.subTest(runs=name, receive=receive):
+                    self.assertEqual(len(found.reps), 1)
+                    for event in ("lift_off", "peak_height"):
+                        true = round(lift.path.events_s[event] * 30)
+                        own = np.cumsum(~track.held) - 1  # which picture each frame shows
+                        self.assertLessEqual(abs(own[found.events[event].frame] - true), 3, event)
+
+    def test_even_slow_motion_leaves_ratios_and_uneven_pictures_take_them(self) -> None:
+        lift = lifted()
+        even = answer(shown(lift, 30.0, RUNS["four times"]), lift)
+        self.assertEqual((even.clock.trusted, even.clock.even), (False, True))
+        self.assertIsNone(even.measures["peak_velocity"].value)
+        ratio = even.measures["rhythm"].value
+        assert ratio is not None
+        self.assertAlmostEqual(ratio, lift.truth_measures()["rhythm"], delta=0.35)
+        uneven = answer(_with_drops(lift), lift)
+        self.assertFalse(uneven.clock.even)
+        self.assertIsNone(uneven.measures["rhythm"].value)
+        self.assertIsNotNone(uneven.measures["rise"].value)
+        self.assertIn("Heights, order and angles hold", " ".join(uneven.notes))
+
+    def test_a_film_brought_to_a_higher_rate_keeps_its_own_time(self) -> None:
+        """Every third picture is the one before again: twenty differ in each second."""
+        lift = lifted()
+        t = np.arange(0, lift.duration_s, 1 / 30)
+        number = np.arange(len(t))
+        pictures = number - (number % 3 == 2)
+        path = lift.bar_m(t[pictures])
+        track = track_of(t, path[:, 0], path[:, 1], 0.1)
+        same = np.concatenate([[False], np.diff(pictures) == 0])
+        clock = film_clock(replace(track, same=same), None)
+        self.assertTrue(clock.trusted)
+        np.testing.assert_allclose(clock.t_s, t)
+
+    def test_told_the_rate_the_speeds_of_slow_motion_are_true(self) -> None:
+        lift = lifted()
+        found = answer(shown(lift, 120.0, RUNS["four times"]), lift, capture_fps=120.0)
+        measure = found.measures["peak_velocity"]
+        assert measure.value is not None and measure.sigma is not None
+        true = lift.truth_measures()["peak_velocity"]
+        self.assertLess(abs(measure.value - true), 3 * measure.sigma + 0.02)
+
+    def test_a_freeze_holds_the_point_and_parts_nothing(self) -> None:
+        lift = lifted()
+        track = shown(lift, 30.0, [1])
+        knee = int(lift.path.events_s["first_pull_end"] * 30)
+        order = np.concatenate([np.arange(knee), np.full(45, knee), np.arange(knee, len(track))])
+        frozen = track_of(np.arange(len(order)) / 30, np.zeros(len(order)), np.zeros(len(order)))
+        fields = {
+            name: getattr(track, name)[order]
+            for name in ("x_px", "y_px", "still_x_px", "still_y_px")
+        }
+        same = np.concatenate([[False], np.diff(order) == 0])
+        found = answer(replace(frozen, same=same, **fields), lift)
+        self.assertEqual(len(found.reps), 1)
+        self.assertTrue(np.isfinite(found.motion.y_m[knee : knee + 45]).all())
+
+    def test_where_all_moving_pictures_repeat_nothing_breaks(self) -> None:
+        lift = lifted()
+        track = shown(lift, 30.0, [1])
+        found = answer(replace(track, same=np.ones(len(track), bool)), lift)
+        self.assertEqual(found.reps, ())
+
+
+def _with_drops(lift: SimulatedLift) -> BarTrack:
+    """Pictures held for seven and twenty frames inside the pull, and one in four dropped."""
+    track = shown(lift, 30.0, [1])
+    rng = np.random.default_rng(8)
+    kept = np.flatnonzero(rng.random(len(track)) > 0.25)
+    often = rng.choice([1, 1, 2, 4, 7], len(kept))
+    order = np.repeat(kept, often)
+    shell = track_of(np.arange(len(order)) / 30, np.zeros(len(order)), np.zeros(len(order)))
+    fields = {
+        name: getattr(track, name)[order] for name in ("x_px", "y_px", "still_x_px", "still_y_px")
+    }
+    return replace(shell, same=np.concatenate([[False], np.diff(order) == 0]), **fields)
+
+
+class TestRises(unittest.TestCase):
+    @given(
+        st.lists(st.floats(0.06, 1.5), min_size=1, max_size=4),
+        st.integers(6, 40),
+        st.floats(0.0, 0.002),
+    )
+    @settings(max_examples=40, deadline=None)
+    def test_every_rise_is_found_once_whatever_its_height_and_pace(
+        self, heights: list[float], frames: int, noise: float
+    ) -> None:
+        least = max(heights)
+        heights = [max(height, 0.1 * least) for height in heights]
+        smooth = (1 - np.cos(np.linspace(0, np.pi, frames))) / 2
+        parts = [np.zeros(10)]
+        for height in heights:
+            parts += [height * smooth, np.full(4, height), height * smooth[::-1], np.zeros(10)]
+        y = np.concatenate(parts)
+        y = y + np.random.default_rng(1).normal(0, noise + 1e-9, len(y))
+        found = rises(y, None, noise)
+        self.assertEqual(len(found), len(heights))
+        for one, height in zip(found, heights, strict=True):
+            self.assertAlmostEqual(one.rise_m, height, delta=0.05 * height + 8 * noise)
+
+    def test_what_is_cut_off_at_either_end_is_told(self) -> None:
+        y = np.sin(np.linspace(-np.pi / 2, np.pi / 2, 41))
+        whole = rises(np.concatenate([np.full(10, -1.0), y, np.full(10, 1.0)]), None, 0.001)
+        self.assertEqual([(one.begun, one.ended) for one in whole], [(True, True)])
+        cut = rises(y[15:28], None, 0.001)
+        self.assertEqual([(one.begun, one.ended) for one in cut], [(False, False)])
+
+
+class TestSame(unittest.TestCase):
+    @staticmethod
+    def pictures(order: list[int]) -> list[NDArray[np.uint8]]:
+        """A square that moves with the number, each shown picture with coding noise of its own."""
+        rng = np.random.default_rng(2)
+        hall = rng.integers(60, 120, (90, 160, 3)).astype(float)
+        made = []
+        for number in order:
+            picture = hall.copy()
+            picture[20:60, 20 + 3 * number : 50 + 3 * number] = 200
+            picture += rng.normal(0, 0.4, picture.shape).round()
+            made.append(np.clip(picture, 0, 255).astype(np.uint8))
+        return made
+
+    def test_repeats_are_told_from_the_pictures_alone(self) -> None:
+        order = [0, 1, 1, 2, 3, 3, 3, 4, 5, 6, 6, 7]
+        pictures = self.pictures(order)
+        same = same_pictures(lambda k: pictures[k], len(order))
+        wanted = [False, *(a == b for a, b in pairwise(order))]
+        self.assertEqual(same.tolist(), wanted)
+
+    def test_where_nothing_repeats_nothing_is_said_to(self) -> None:
+        pictures = self.pictures(list(range(12)))
+        self.assertFalse(same_pictures(lambda k: pictures[k], 12).any())
+
+    def test_a_picture_that_cannot_be_read_is_no_repeat_and_stopping_works(self) -> None:
+        pictures = self.pictures([0] * 12)
+
+        def bgr(number: int) -> NDArray[np.uint8]:
+            if number == 5:
+                raise ClipUnreadable("damaged")
+            return pictures[number]
+
+        same = same_pictures(bgr, 12)
+        self.assertFalse(same[5] or same[6])
+        with self.assertRaises(Cancelled):
+            same_pictures(bgr, 12, lambda: True)
+
+
+if __name__ == "__main__":
+    unittest.main()
