@@ -36,6 +36,7 @@ CLEARLY, SMOOTH = 0.8, 0.025
 """One clock is the right one if the path is so much smoother in it, and even if it is so smooth
 (diameters; house defaults from repeated, slowed and dropped pictures of known lifts)."""
 FEWEST_ROUGH, LONGEST_ROUGH = 6, 60
+GOES_ON = 0.2
 HELD_STEP = 1e-3
 """What a repeated picture lasts in a clock that counts pictures, as a share of a step."""
 SUPPOSED_M = 0.45
@@ -138,9 +139,27 @@ def _miss(at: NDArray[np.float64], values: NDArray[np.float64], here: float) -> 
 
 
 def repeated_share(track: BarTrack) -> float:
-    """Share of repeated pictures while the bar moves (while it rests, all pictures are alike)."""
+    """Share of repeated pictures while the bar moves.
+
+    While it rests, all pictures are alike. A run of repeats lies in a movement when the bar goes on
+    after it as it came: by a good part of its usual step, and by no more than a few of the steps
+    before and after.
+    """
     moving = _moving(track)
-    return float(np.mean(track.held[moving])) if moving.any() else 0.0
+    own = np.flatnonzero(track.seen & ~track.held)
+    if not moving.any() or len(own) < FEWEST_ROUGH:
+        return float(np.mean(track.held[moving])) if moving.any() else 0.0
+    steps = np.hypot(np.diff(track.x_px[own]), np.diff(track.y_px[own]))
+    plainly = moving[own[:-1]] & moving[own[1:]]
+    usual = float(np.median(steps[plainly])) if plainly.any() else np.inf
+    repeats, moves = 0, int(plainly.sum())
+    for k in range(1, len(steps) - 1):
+        between = track.held[own[k] + 1 : own[k + 1]]
+        around = min(steps[k - 1], steps[k + 1])
+        if between.any() and steps[k] >= GOES_ON * usual and around >= GOES_ON * steps[k]:
+            repeats += int(between.sum())
+            moves += not plainly[k]
+    return repeats / max(repeats + moves, 1)
 
 
 def _moving(track: BarTrack) -> NDArray[np.bool_]:
