@@ -61,13 +61,13 @@ class TestTeachCommands(unittest.TestCase):
         self.assertEqual(self.said("name", "ohs")["kind"], "helper")
 
     def test_ladders_are_printed_whole_or_one_by_one(self) -> None:
-        self.assertEqual(len(self.said("ladders")), 10)
+        self.assertEqual(len(self.said("ladders")), 11)
         for name in ("jerk", "Jerk"):
             self.assertEqual(self.said("ladders", name)[0]["stage"][-1]["id"], "clean-and-jerk")
 
     def test_one_file_of_facts_serves_both_questions(self) -> None:
         ranked = self.said("choose", "--json", self.facts())["ladders"]
-        self.assertEqual(len(ranked), 11)
+        self.assertEqual(len(ranked), 12)
         self.assertTrue(ranked[0]["reasons_for"])
         advice = self.said("advise", "--json", self.facts())
         self.assertEqual(advice["kind"], "advance")

@@ -278,7 +278,7 @@ class TestLoads(unittest.TestCase):
         )
         self.assertEqual(offers[0].corrective.drill, "pull-with-pauses")
         assert offers[0].load.loading is not None
-        self.assertEqual(offers[0].load.loading.total_kg, 84)
+        self.assertEqual(offers[0].load.loading.total_kg, 88)
 
 
 class TestUnits(unittest.TestCase):
@@ -323,9 +323,9 @@ class TestContent(unittest.TestCase):
             ),
             (
                 "drills.toml",
-                'answers = ["loop"]',
+                'answers = ["low-pull", "loop"]',
                 'answers = ["lop"]',
-                ("drills.toml", "muscle-lift", "answers", "lop"),
+                ("drills.toml", "high-pull", "answers", "lop"),
             ),
             ("drills.toml", "high = 0.70", "high = 1.10", ("hang-from-mid-thigh", "100 %")),
             (

@@ -181,21 +181,6 @@ class TestTheRule(unittest.TestCase):
         if isinstance(movement, Derivative) and movement.family == "snatch":
             self.assertEqual(movement.receive, "none")
 
-    def test_the_quick_learner_may_try_two_stages_in_one_visit(self) -> None:
-        full = asked("clean-bottom-up", "deadlift")
-        steps = [
-            Step(DAY - timedelta(9), "clean-bottom-up", "floor-to-knee", "start"),
-            Step(DAY - timedelta(1), "clean-bottom-up", "deadlift", "advance"),
-        ]
-        advice = ask(
-            "clean-bottom-up",
-            "deadlift",
-            visits("clean-bottom-up", "deadlift", full, full),
-            steps=steps,
-        )
-        self.assertEqual(advice.kind, "advance")
-        self.assertTrue(any("same visit" in fact for fact in advice.facts))
-
     def test_five_visits_without_progress_swap_to_an_equal_stage(self) -> None:
         here = visits("clean-bottom-up", "clean-pull", 2, 2, 1, 2, 2)
         advice = ask("clean-bottom-up", "clean-pull", here)

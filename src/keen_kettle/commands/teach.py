@@ -22,6 +22,7 @@ from keen_kettle.core.lifts import (
     relative_range,
 )
 from keen_kettle.core.teach import (
+    SMALLEST_STEP_KG,
     CheckResult,
     Person,
     Step,
@@ -122,6 +123,9 @@ class _PersonFact(_Facts):
     equipment: frozenset[str] = frozenset({"bar", "stick", "blocks"})
     checks: dict[str, _CheckFact] = {}
     school: dict[str, str] = {}
+    lifting_years: Annotated[float, Field(ge=0, le=80)] | None = None
+    wants_lifts: bool = False
+    counts: dict[str, Annotated[int, Field(ge=0, le=500)]] = {}
 
     def person(self) -> Person:
         plain = self.model_dump(exclude={"checks"})
@@ -140,6 +144,8 @@ class _VisitFact(_Facts):
     load_kg: float | None = Field(default=None, ge=0, le=1000)
     enjoyment: Literal[-1, 0, 1] = 0
     pain: bool = False
+    confidence: Literal["", "calm", "wary", "afraid"] = ""
+    verdict: Literal["", "too light", "right", "too heavy"] = ""
 
     @model_validator(mode="after")
     def _met_are_asked(self) -> "_VisitFact":
@@ -166,6 +172,9 @@ class _FactsFile(_Facts):
     visits: tuple[_VisitFact, ...] = ()
     steps: tuple[_StepFact, ...] = ()
     class_size: int = Field(default=1, ge=1, le=200)
+    pace: Literal["", "session", "visits", "block"] = ""
+    weeks: int = Field(default=0, ge=0, le=26)
+    step_kg: float = Field(default=SMALLEST_STEP_KG, gt=0, le=50)
     house_order: str = ""
 
 
@@ -231,6 +240,9 @@ def _advise(words: argparse.Namespace) -> dict[str, Any]:
         teaching,
         steps=[Step(**one.model_dump()) for one in facts.steps],
         faults=faults,
+        pace=facts.pace,
+        weeks=facts.weeks,
+        step_kg=facts.step_kg,
     )
     return {"schema": "keen-kettle-advice", "schema_version": 1, **asdict(advice)}
 

@@ -12,6 +12,7 @@ from keen_kettle.core.errors import ContentError
 
 __all__ = [
     "AIMS",
+    "PACES",
     "SCHEMA",
     "Answer",
     "Check",
@@ -32,6 +33,8 @@ LARGEST = 400_000
 Text = Annotated[str, Field(min_length=1, max_length=600)]
 Id = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=60)]
 Aim = Literal["weightlifting", "sport power", "general"]
+Pace = Literal["session", "visits", "block"]
+PACES: tuple[Pace, ...] = ("session", "visits", "block")
 AIMS: tuple[Aim, ...] = ("weightlifting", "sport power", "general")
 
 
@@ -128,8 +131,11 @@ class Stage(_Entry):
     """One step of a ladder; `level` (1 to 10) compares stages across ladders.
 
     `screens` are screening checks that must be passed before it begins, besides those that its
-    movement needs anyway; `after` names stages that must have been passed. `only_if` maps a
-    question's id to the answers with which the stage is taught.
+    movement needs anyway, and `teaches` those that it is there to teach and so does not ask for;
+    `after` names stages that must have been passed, `needs_passed` the level that must have been
+    passed in another skill. `only_if` maps a question's id to the answers with which the stage is
+    taught. `weeks` is how long it may take by plan; `word` is the house word that it adds, `why` two
+    sentences for the athlete, `easier` and `harder` other versions of it.
     """
 
     id: Id
@@ -147,16 +153,27 @@ class Stage(_Entry):
     cue_inner: Text
     parallel: Strand | None = None
     after: tuple[str, ...] = ()
+    teaches: tuple[str, ...] = ()
+    needs_passed: dict[str, Annotated[int, Field(ge=1, le=10)]] = {}
+    weeks: int = Field(default=0, ge=0, le=26)
+    word: str = Field(default="", max_length=24)
+    why: str = Field(default="", max_length=400)
+    easier: str = Field(default="", max_length=200)
+    harder: str = Field(default="", max_length=200)
     only_if: dict[str, tuple[str, ...]] = {}
 
 
 class Ladder(_Entry):
-    """An ordered list of stages; `aims` says how well it serves each aim (0 to 3)."""
+    """An ordered list of stages; `aims` says how well it serves each aim (0 to 3).
+
+    `pace`: a stage passes within a session, over visits, or after weeks (block).
+    """
 
     id: Id
     name: Text
     family: Literal["snatch", "clean", "jerk"]
-    implement: Literal["barbell", "dumbbell", "kettlebell", "stick"] = "barbell"
+    implement: Literal["barbell", "dumbbell", "kettlebell", "dumbbell pair", "stick"] = "barbell"
+    pace: Pace = "visits"
     order: Text
     idea: Text
     aims: dict[Aim, Annotated[int, Field(ge=0, le=3)]]
@@ -166,6 +183,12 @@ class Ladder(_Entry):
 
     def __hash__(self) -> int:
         return hash((self.id, len(self.stage)))
+
+    @property
+    def skill(self) -> str:
+        """What is learnt on it: the family, and the implement where that is another skill."""
+        same = self.implement in ("barbell", "stick")
+        return self.family if same else f"{self.family}, {self.implement}"
 
     def stage_named(self, stage: str) -> Stage | None:
         return next((one for one in self.stage if one.id == stage), None)

@@ -71,7 +71,11 @@ class Rule(_Entry):
 
 
 class Fault(_Entry):
-    """One fault of the catalogue; without rules it cannot be judged from the bar alone."""
+    """One fault of the catalogue; without rules it cannot be judged from the bar alone.
+
+    `remedy` is what mends it in teaching when it keeps coming back, before any change of stage; `why`
+    two sentences for the athlete; `no_drill` says why no drill answers it, where none does.
+    """
 
     id: Text
     name: Text
@@ -81,6 +85,9 @@ class Fault(_Entry):
     comes_from: Text
     one_thing: Text
     safety: bool = False
+    remedy: str = ""
+    why: str = ""
+    no_drill: str = ""
     rules: tuple[Rule, ...] = ()
 
 
@@ -114,6 +121,7 @@ class Drill(_Entry):
     catches: bool = False
     overhead: bool = False
     cautions: tuple[str, ...] = ()
+    why: str = ""
     steps: int = Field(ge=1, le=9)
 
     @model_validator(mode="after")

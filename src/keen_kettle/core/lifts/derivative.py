@@ -172,7 +172,8 @@ def _held(one: Derivative) -> str:
         return "only a barbell is lifted from blocks"
     if one.implement == "stick":
         return "" if one.support != "floor" else "a stick has no plates to stand on: use a hang"
-    if one.start == "mid-shin" or one.action in ("deadlift", "shrug"):
+    low_hang = one.start == "mid-shin" and one.implement != "dumbbell pair"
+    if low_hang or one.action in ("deadlift", "shrug"):
         return f"a {one.implement} is not used for that"
     if one.receive == "ride-down":
         return "riding down is done with a bar"

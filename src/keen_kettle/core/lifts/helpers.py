@@ -26,11 +26,20 @@ class Helper:
 
 BAR, STICK = ("bar",), ("stick",)
 RACK = ("wrist", "elbow")
-OVER = ("shoulder",)
+OVER = ("shoulder", "wrist")
 
 _ALL = (
     Helper("front squat", "squat", "front squat", "barbell", ("front-rack",), RACK, BAR, ("fsq",)),
-    Helper("front squat, strap rack", "squat", "front squat", "barbell", (), (), ("bar", "straps")),
+    Helper(
+        "front squat, strap rack",
+        "squat",
+        "front squat",
+        "barbell",
+        (),
+        (),
+        ("bar", "straps"),
+        ("front squat with straps", "front squat, straps", "strap front squat"),
+    ),
     Helper("front squat, crossed arms", "squat", "front squat", "barbell", (), (), BAR),
     Helper("goblet squat", "squat", "goblet squat", "kettlebell", (), (), ("kettlebell",)),
     Helper("back squat", "squat", "back squat", "barbell", (), ("back",), BAR, ("bsq",)),
@@ -66,7 +75,20 @@ _ALL = (
     ),
     Helper("Romanian deadlift", "hinge", "rdl", "barbell", (), ("back",), BAR, ("rdl",)),
     Helper(
-        "deadlift to knee", "hinge", "lift to knee", "barbell", ("start-position",), ("back",), BAR
+        "deadlift to knee",
+        "hinge",
+        "lift to knee",
+        "barbell",
+        ("start-position",),
+        ("back",),
+        BAR,
+        (
+            "floor to knee",
+            "lift to knee",
+            "clean deadlift to knee",
+            "clean pull to knee",
+            "pull to knee",
+        ),
     ),
     Helper(
         "snatch deadlift to knee",
@@ -76,6 +98,30 @@ _ALL = (
         ("start-position",),
         ("back",),
         BAR,
+        ("snatch pull to knee", "snatch lift to knee"),
+    ),
+    Helper(
+        "clean and jerk",
+        "pull",
+        "clean and jerk",
+        "barbell",
+        (
+            *("start-position", "front-rack", "front-squat"),
+            *("pain-free-rack", "pain-free-overhead", "bailing"),
+        ),
+        ("back", "wrist", "elbow", "shoulder"),
+        BAR,
+        ("clean jerk", "c and j", "c j", "cj"),
+    ),
+    Helper(
+        "dip and drive",
+        "press",
+        "dip and drive",
+        "barbell",
+        ("front-rack", "pain-free-rack"),
+        RACK,
+        BAR,
+        ("jerk dip and drive", "dip drive", "jerk drive", "jerk dip"),
     ),
     Helper(
         "strict press",

@@ -25,8 +25,10 @@ Choices = dict[str, object]
 
 FILLERS = {
     *("the", "from", "a", "at", "off", "on", "of", "to", "in", "with", "and", "down", "lift"),
-    *("one", "arm", "single", "1"),
+    *("one", "arm", "single", "1", "grip", "lifts"),
 }
+
+FLOOR: Choices = {"start": "floor", "support": "floor"}
 
 PHRASES: dict[str, Choices] = {
     "barbell": {"implement": "barbell"},
@@ -101,6 +103,23 @@ PHRASES: dict[str, Choices] = {
     "behind the neck": {"start": "behind the neck"},
     "behind neck": {"start": "behind the neck"},
     "btn": {"start": "behind the neck"},
+    "floor to overhead": {
+        "family": "snatch",
+        "action": "muscle",
+        "receive": "muscle",
+        "said": "overhead",
+        **FLOOR,
+    },
+    "ground to overhead": {
+        "family": "snatch",
+        "action": "muscle",
+        "receive": "muscle",
+        "said": "overhead",
+        **FLOOR,
+    },
+    "to knee": {"ends": "knee"},
+    "to the knee": {"ends": "knee"},
+    "to knees": {"ends": "knee"},
     "deadlift": {"action": "deadlift"},
     "dl": {"action": "deadlift"},
     "pull": {"action": "pull"},
@@ -124,6 +143,8 @@ PHRASES: dict[str, Choices] = {
     "without countermovement": {"countermovement": False},
     "dead stop": {"countermovement": False},
 }
+OF_THE_CLEAN = ("deadlift", "shrug", "jump shrug")
+"""What is taken to be of the clean where its name says no family."""
 LONGEST = max(len(phrase.split()) for phrase in PHRASES)
 SLOTS = ("implement", "family", "support", "start", "action", "receive", "countermovement")
 
@@ -145,8 +166,7 @@ def parse_movement(name: str) -> Derivative | Helper:
     UnknownLift
         With the nearest known names.
     """
-    plain = " ".join(_words(name))
-    found = _helpers().get(plain)
+    found = _helpers().get(_plain(name))
     return found if found is not None else parse_derivative(name)
 
 
@@ -163,7 +183,7 @@ def parse_derivative(name: str) -> Derivative:
     if reading.twice:
         raise UnknownLift(f"“{name}” says {reading.twice}: choose one of them.")
     if reading.unknown or "family" not in reading.choices:
-        if reading.choices.get("action") == "deadlift" and not reading.unknown:
+        if reading.choices.get("action") in OF_THE_CLEAN and not reading.unknown:
             reading.choices["family"] = "clean"
         else:
             near = _nearest(words)
@@ -172,6 +192,11 @@ def parse_derivative(name: str) -> Derivative:
                 if near
                 else f"“{name}” is not a lift that is known here. Write for example “hang power clean, above knee” or “snatch pull from blocks, knee”."
             )
+    if "ends" in reading.choices:
+        raise UnknownLift(
+            f"“{name}” ends at the knee, and only a deadlift does: “deadlift to knee” or “snatch "
+            "deadlift to knee”. A lift that begins there is written “from the knee”."
+        )
     made = _filled(reading.choices)
     against = why_illegal(made)
     if against:
@@ -246,19 +271,25 @@ def _filled(choices: Choices) -> Derivative:
         receive = str(choices.get("receive", "split"))
     else:
         default = {"hang": "above knee", "blocks": "knee", "standing": "tall"}
-        start = str(choices.get("start", default.get(str(choices.get("support")), "floor")))
+        usual = default.get(str(choices.get("support")), "floor")
+        if "support" not in choices and (action == "shrug" or choices.get("countermovement")):
+            usual = "mid-thigh"
+        start = str(choices.get("start", usual))
         held = {"floor": "floor", "tall": "standing"}
         support = str(choices.get("support", held.get(start, "hang")))
         if choices.get("implement") == "stick" and start == "floor" and "start" not in choices:
             start, support = "mid-shin", "hang"
         receive = str(choices.get("receive", "full" if action == "catch" else "none"))
+    implement = "barbell"
+    if family == "snatch" and receive == "muscle" and choices.get("said") == "overhead":
+        implement = "dumbbell"
     return Derivative(
         family,
         start,
         receive,
         action,
         support,
-        str(choices.get("implement", "barbell")),
+        str(choices.get("implement", implement)),
         bool(choices.get("countermovement", False)),
     )
 
@@ -268,8 +299,14 @@ def _helpers() -> dict[str, Helper]:
     names: dict[str, Helper] = {}
     for helper in HELPERS.values():
         for name in (helper.name, *helper.also):
-            names[" ".join(_words(name))] = helper
+            names[_plain(name)] = helper
     return names
+
+
+def _plain(name: str) -> str:
+    """A name without the small words that helpers are written with or without."""
+    words = _words(name)
+    return " ".join(word for word in words if word not in ("the", "a")) or " ".join(words)
 
 
 @cache

@@ -134,7 +134,8 @@ def needs_of(movement: Movement) -> Needs:
     """Gates, parts of the body and equipment that a movement asks for.
 
     Taken from the field's rules: no catch with trouble in the rack, no overhead work with a
-    shoulder history, a front squat before cleans, an overhead squat before snatches, a held
+    shoulder history or wrists that hurt, no barbell pull or catch from floor or hang with a back
+    that is not cleared, a front squat before cleans, an overhead squat before snatches, a held
     start position before the floor, practised bailing before barbell catches that can be missed.
     """
     if isinstance(movement, Helper):
@@ -144,11 +145,13 @@ def needs_of(movement: Movement) -> Needs:
     barbell = movement.implement == "barbell"
     if movement.start == "floor" and barbell:
         checks.append("start-position")
-    if movement.action == "deadlift":
+    if _loads_the_back(movement):
         areas.append("back")
     overhead = movement.family == "jerk" or (movement.family == "snatch" and _received(movement))
     if overhead:
-        areas.append("shoulder")
+        areas += (
+            ["shoulder", "wrist"] if movement.implement in ("barbell", "stick") else ["shoulder"]
+        )
         checks.append("pain-free-overhead")
     if movement.family == "snatch" and movement.has_catch and not movement.one_arm:
         deep = movement.receive in ("full", "ride-down")
@@ -170,6 +173,12 @@ def needs_of(movement: Movement) -> Needs:
 
 def _received(one: Derivative) -> bool:
     return one.receive != "none"
+
+
+def _loads_the_back(one: Derivative) -> bool:
+    """Every barbell pull and catch from the floor or the hang, and every deadlift."""
+    from_below = one.support in ("floor", "hang") and one.family != "jerk"
+    return one.action == "deadlift" or (one.implement == "barbell" and from_below)
 
 
 def relative_range(one: Derivative) -> float:

@@ -369,6 +369,16 @@ HELPER_FIGURES: dict[str, Callable[[_Poser], list[_Key]]] = {
         p.overhead("lock-out", 1.0, 2.0, seconds=0.5),
     ],
     "row turnover press": _row_turnover_press,
+    "dip and drive": lambda p: [
+        p.racked("rack", 1.0, 2.0),
+        p.racked("dip", 0.94, 27.0, seconds=0.4),
+        p.racked("drive", 1.03, 2.0, heel_m=0.05, seconds=0.25),
+        p.racked("rack again", 1.0, 2.0, seconds=0.5),
+    ],
+    "clean and jerk": lambda p: [
+        *_pull(p, Derivative("clean")),
+        *_jerk(p, Derivative("jerk", "front rack", "split", "catch", "standing")),
+    ],
     "split footwork": lambda p: [
         p.by_sides("stand"),
         replace(

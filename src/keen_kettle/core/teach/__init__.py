@@ -3,7 +3,15 @@
 from keen_kettle.core.teach.advise import KINDS, STUCK_AFTER, Advice, advise, visits_here
 from keen_kettle.core.teach.check import Problem, check_ladder
 from keen_kettle.core.teach.choose import JUMPS, Choice, choose_ladders
-from keen_kettle.core.teach.facts import AREAS, CheckResult, Person, Step, Visit
+from keen_kettle.core.teach.facts import (
+    AREAS,
+    CONFIDENCE,
+    VERDICTS,
+    CheckResult,
+    Person,
+    Step,
+    Visit,
+)
 from keen_kettle.core.teach.fit import BodyLengths, Fit, StartHeight, fit_grips, start_height
 from keen_kettle.core.teach.gates import (
     RUN,
@@ -15,6 +23,7 @@ from keen_kettle.core.teach.gates import (
     needs_of_stage,
     obstacles,
 )
+from keen_kettle.core.teach.load_verdict import SMALLEST_STEP_KG, LoadAdvice, judge_load
 from keen_kettle.core.teach.places import (
     Place,
     StageTime,
@@ -28,15 +37,19 @@ from keen_kettle.core.teach.swaps import Swap, equal_stages
 
 __all__ = [
     "AREAS",
+    "CONFIDENCE",
     "JUMPS",
     "KINDS",
     "RUN",
+    "SMALLEST_STEP_KG",
     "STUCK_AFTER",
+    "VERDICTS",
     "Advice",
     "BodyLengths",
     "CheckResult",
     "Choice",
     "Fit",
+    "LoadAdvice",
     "Obstacle",
     "Person",
     "Place",
@@ -58,6 +71,7 @@ __all__ = [
     "fit_grips",
     "gate_run",
     "hard",
+    "judge_load",
     "meets_gate",
     "movement_of",
     "needs_of_stage",

@@ -2,35 +2,68 @@
 
 In this order, the first that holds:
 
-1. pain, or a fault that is flagged for safety, in the newest visit: step back at once;
+1. pain, or a fault that is flagged for safety, in the newest visit: step back at once (a round back
+   with a stick or an empty bar: mend the set-up);
 2. something on record forbids the stage: swap, or step back;
 3. the athlete stays here for good, by an earlier decision: hold here;
-4. the gate was met in two visits running: advance, or say what keeps the next stage shut;
-5. far from the points twice running: step back;
-6. no progress for four visits: swap to an equal stage elsewhere;
-7. otherwise: stay, and the reason names what is missing.
+4. the weeks that the plan gives to the stage are not over: stay;
+5. the athlete is afraid: stay, and what takes the fear away;
+6. the gate was met (in two visits running; in a session's pace, in this one): advance, or say what
+   keeps the next stage shut;
+7. the sides differ: the weaker one leads;
+8. one fault keeps coming back: what mends it first;
+9. far from the points twice running: step back;
+10. no progress for four visits: swap to an equal stage elsewhere;
+11. otherwise: stay, and the reason names what is missing.
+
+What is still untested for the very stage is said whatever the rule finds, and so is the load.
 """
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 from keen_kettle.core.content.ladders import Teaching
 from keen_kettle.core.content.load import Fault
 from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.teach.facts import Person, Step, Visit
-from keen_kettle.core.teach.gates import RUN, Obstacle, gate_run, hard, meets_gate, obstacles
+from keen_kettle.core.teach.gates import (
+    RUN,
+    Obstacle,
+    gate_run,
+    hard,
+    meets_gate,
+    meets_in_session,
+    obstacles,
+)
+from keen_kettle.core.teach.load_verdict import SMALLEST_STEP_KG, LoadAdvice, judge_load
+from keen_kettle.core.teach.places import carried_levels
 from keen_kettle.core.teach.school import TaughtStage, movement_of, taught_stages
-from keen_kettle.core.teach.swaps import Swap, equal_stages
+from keen_kettle.core.teach.standing import Standing, day_of, visits_here
+from keen_kettle.core.teach.swaps import Swap, equal_stages, pulls_instead
 
 __all__ = ["KINDS", "STUCK_AFTER", "Advice", "advise", "visits_here"]
 
 KINDS = ("advance", "stay", "step back", "swap", "hold")
 STUCK_AFTER = 4
 """Visits without progress after which a swap is suggested."""
+KEEPS_COMING, GIVEN_UP = 3, 8
+"""A fault in so many of the last four visits is mended first; after so many visits that has failed."""
 FAR = 0.5
 """Fewer points than this share, twice running, and the stage is too hard for now."""
+USUAL_WEEKS = 3
+"""A block lasts so long where neither plan nor stage say otherwise."""
+LIGHT = ("body", "stick", "empty bar")
+LIGHT_KG = 20.0
+RECEIVING = ("shoulder", "wrist", "elbow")
+RECEIVED = (
+    "front-rack",
+    "pain-free-rack",
+    "pain-free-overhead",
+    "overhead-quarter",
+    "overhead-full",
+)
 
 
 @dataclass(frozen=True)
@@ -38,7 +71,8 @@ class Advice:
     """What the rule suggests, why, and where it leads.
 
     `kind` is one of `KINDS`; `to` is (ladder, stage), None where the athlete stays; `facts` are
-    the sentences behind the reason; `swaps` equal stages elsewhere, the best first.
+    the sentences behind the reason; `swaps` equal stages elsewhere, the best first; `load` the
+    verdict on the newest load.
     """
 
     kind: str
@@ -49,39 +83,7 @@ class Advice:
     swaps: tuple[Swap, ...] = ()
     safety: bool = False
     stuck: bool = False
-
-
-@dataclass(frozen=True)
-class _Here:
-    """The place that is judged: stages as taught, which one it is, what happened there."""
-
-    person: Person
-    teaching: Teaching
-    stages: tuple[TaughtStage, ...]
-    at: int
-    visits: tuple[Visit, ...]
-    steps: tuple[Step, ...]
-    liked: Mapping[str, float]
-    faults: Mapping[str, Fault]
-
-    @property
-    def taught(self) -> TaughtStage:
-        return self.stages[self.at]
-
-    @property
-    def name(self) -> str:
-        return self.taught.stage.name
-
-
-def visits_here(ladder: str, stage: str, visits: Sequence[Visit]) -> tuple[Visit, ...]:
-    """The newest unbroken run of visits to one stage, oldest first."""
-    on_ladder = [one for one in sorted(visits, key=lambda one: one.on) if one.ladder == ladder]
-    run: list[Visit] = []
-    for visit in reversed(on_ladder):
-        if visit.stage != stage:
-            break
-        run.append(visit)
-    return tuple(reversed(run))
+    load: LoadAdvice | None = None
 
 
 def advise(
@@ -93,6 +95,9 @@ def advise(
     *,
     steps: Sequence[Step] = (),
     faults: Mapping[str, Fault],
+    pace: str = "",
+    weeks: int = 0,
+    step_kg: float = SMALLEST_STEP_KG,
 ) -> Advice:
     """What comes next for an athlete who stands on a stage.
 
@@ -101,12 +106,15 @@ def advise(
     visits : every visit of the athlete that is known, in any order
     steps : the decisions taken so far, in any order
     faults : the catalogue; those flagged for safety step back at once
+    pace, weeks : those of the athlete's group; empty and 0 take the ladder's and the stage's
+    step_kg : the smallest step that the plates at hand can make
     """
+    person = replace(person, levels={**carried_levels(steps, teaching), **person.levels})
     stages = taught_stages(teaching.ladders[ladder], person.school, teaching)
     places = [taught.id for taught in stages]
     if stage not in places:
-        return _stage_is_gone(ladder, stage, stages, person, teaching)
-    here = _Here(
+        return _stage_is_gone(ladder, stage, stages, teaching)
+    here = Standing(
         person,
         teaching,
         stages,
@@ -115,36 +123,52 @@ def advise(
         tuple(sorted(steps, key=lambda one: one.on)),
         _likings(visits),
         faults,
+        pace or teaching.ladders[ladder].pace,
+        weeks,
     )
-    for rule in (_safety, _forbidden, _held, _gate_met, _too_hard, _stuck):
-        advice = rule(here)
-        if advice is not None:
-            return advice
-    return _stay(here)
+    advice = next((found for rule in RULES if (found := rule(here)) is not None), None)
+    advice = advice or _stay(here)
+    load = None if advice.safety else judge_load(here.taught, here.visits, step_kg)
+    facts = (*here.untested(), *advice.facts, *((load.says,) if load is not None else ()))
+    return replace(advice, facts=facts, load=load)
 
 
-def _safety(here: _Here) -> Advice | None:
-    if not here.visits:
+# What stands above the gate
+
+
+def _safety(here: Standing) -> Advice | None:
+    newest = here.newest
+    if newest is None:
         return None
-    newest = here.visits[-1]
     seen = [one for one in newest.faults if one in here.faults and here.faults[one].safety]
     if not newest.pain and not seen:
         return None
     if newest.pain:
         why = "pain was flagged"
-        facts = ("Pain or doubt goes to a licensed health professional.",)
+        facts: tuple[str, ...] = ("Pain or doubt goes to a licensed health professional.",)
+    elif seen == ["setup-back-round"] and _is_light(here, newest):
+        reason = (
+            f"On {day_of(newest)} the back was not flat, and the load is nothing yet: stay on “{here.name}” "
+            "and mend the set-up. Brace first, said aloud; raise the bar, or stop higher."
+        )
+        return Advice("stay", reason, here.seen(), safety=True)
     else:
-        why = f"a fault that is flagged for safety was seen ({_fault_names(seen, here)})"
+        why = f"a fault that is flagged for safety was seen ({here.fault_names(seen)})"
         facts = ("Safety comes before the gate.",)
-    earlier = _earlier(here)
+    earlier = here.earlier()
     if earlier is None:
-        reason = f"On {_day(newest)} {why}, and there is no easier stage: rest from this ladder."
+        reason = f"On {day_of(newest)} {why}, and there is no easier stage: rest from this ladder."
         return Advice("step back", reason, facts, safety=True)
-    reason = f"On {_day(newest)} {why}: back to “{earlier.stage.name}” at once."
+    reason = f"On {day_of(newest)} {why}: back to “{earlier.stage.name}” at once."
     return _to("step back", reason, here, earlier, facts, safety=True)
 
 
-def _forbidden(here: _Here) -> Advice | None:
+def _is_light(here: Standing, visit: Visit) -> bool:
+    load = here.taught.stage.dose.load
+    return load in LIGHT and (visit.load_kg is None or visit.load_kg <= LIGHT_KG)
+
+
+def _forbidden(here: Standing) -> Advice | None:
     """A caution or a failed check forbids the very stage that the athlete stands on."""
     against = [
         one
@@ -153,21 +177,38 @@ def _forbidden(here: _Here) -> Advice | None:
     ]
     if not against:
         return None
-    facts = tuple(_sentence(one.says) for one in against)
-    swaps = tuple(_swaps(here))
-    what_to_do = _what_to_do(against, here.teaching)
+    says = against[0].says
+    facts = (*(_sentence(one.says) for one in against), *_what_to_do(against, here.teaching))
+    earlier = here.earlier()
+    only_receiving = all(one.about in (*RECEIVING, *RECEIVED) for one in against)
+    swaps: tuple[Swap, ...] = ()
+    if only_receiving and not (earlier is not None and _pulls(earlier)):
+        swaps = tuple(pulls_instead(here.taught, here.person, here.teaching))
+    if not only_receiving:
+        swaps = tuple(_swaps(here))
     if swaps:
-        reason = f"“{here.name}” is not for now ({against[0].says}): swap to {swaps[0].name}, {swaps[0].reason}."
-        return _swap(reason, swaps, (*facts, *what_to_do))
-    earlier = _earlier(here)
+        reason = (
+            f"“{here.name}” is not for now ({says}): swap to {swaps[0].name}, {swaps[0].reason}."
+        )
+        return _swap(reason, swaps, facts)
     if earlier is None:
-        reason = f"“{here.name}” is not for now ({against[0].says}), and nothing equal is open: jumps and throws meanwhile."
-        return Advice("hold", reason, (*facts, *what_to_do))
-    reason = f"“{here.name}” is not for now ({against[0].says}): back to “{earlier.stage.name}”."
-    return _to("step back", reason, here, earlier, (*facts, *what_to_do))
+        reason = f"“{here.name}” is not for now ({says}), and nothing equal is open: jumps and throws meanwhile."
+        return Advice("hold", reason, facts)
+    reason = f"“{here.name}” is not for now ({says}): back to “{earlier.stage.name}”."
+    return _to("step back", reason, here, earlier, facts)
 
 
-def _held(here: _Here) -> Advice | None:
+def _pulls(taught: TaughtStage) -> bool:
+    """Whether a stage extends with a barbell and receives nothing."""
+    movement = movement_of(taught.stage)
+    return (
+        isinstance(movement, Derivative)
+        and movement.implement == "barbell"
+        and movement.action in ("pull", "high pull", "jump shrug", "shrug")
+    )
+
+
+def _held(here: Standing) -> Advice | None:
     """Once decided, holding stays until a coach decides otherwise."""
     of_ladder = [one for one in here.steps if one.ladder == here.taught.ladder]
     if of_ladder and of_ladder[-1].kind == "hold" and of_ladder[-1].stage == here.taught.id:
@@ -175,20 +216,54 @@ def _held(here: _Here) -> Advice | None:
         return Advice(
             "hold",
             f"“{here.name}” is where this athlete stays, by your decision of {since.day} {since:%b %Y}.",
-            _seen(here),
+            here.seen(),
         )
     return None
 
 
-def _gate_met(here: _Here) -> Advice | None:
-    run = gate_run(here.taught, here.visits)
-    if run < RUN:
+def _by_plan(here: Standing) -> Advice | None:
+    """In a block the weeks decide first, whatever the points say."""
+    if here.pace != "block" or not here.visits:
         return None
-    facts = (f"Gate: {here.taught.stage.gate.says}", f"Met in {run} visits running.")
-    if here.at + 1 >= len(here.stages):
+    weeks = here.weeks or here.taught.stage.weeks or USUAL_WEEKS
+    spent = here.weeks_here()
+    if spent >= weeks:
+        return None
+    reason = (
+        f"Stay on “{here.name}” by plan: week {spent + 1} of {weeks}. The points decide after that."
+    )
+    return Advice("stay", reason, here.seen())
+
+
+def _afraid(here: Standing) -> Advice | None:
+    newest = here.newest
+    if newest is None or newest.confidence != "afraid":
+        return None
+    mends = [here.faults[one].remedy for one in newest.faults if one in here.faults]
+    mend = next(
+        (one for one in mends if one), "Less load, a higher start, and letting go practised."
+    )
+    reason = f"Stay on “{here.name}” until it is calm: the athlete is afraid. {mend}"
+    return Advice("stay", reason, here.seen())
+
+
+# The gate
+
+
+def _gate_met(here: Standing) -> Advice | None:
+    session = here.pace == "session"
+    run = gate_run(here.taught, here.visits)
+    newest = here.newest
+    if session and (newest is None or not meets_in_session(here.taught, newest)):
+        return None
+    if run < (1 if session else RUN):
+        return None
+    met = "Met in this session." if session else f"Met in {run} visits running."
+    facts = (f"Gate: {here.taught.stage.gate.says}", met)
+    following = here.following
+    if following is None:
         reason = f"“{here.name}” is the last stage and its gate is met: this ladder is done. Load may rise from here."
         return Advice("hold", reason, facts)
-    following = here.stages[here.at + 1]
     shut = obstacles(following.stage, here.person, here.teaching)
     if not shut:
         return _happy_here(here, following, facts) or _advance(here, following, facts)
@@ -196,12 +271,26 @@ def _gate_met(here: _Here) -> Advice | None:
     if not hard(shut):
         reason = f"The gate of “{here.name}” is met; before “{following.stage.name}”: {says}. Screen it, then go on."
         return Advice("stay", reason, facts)
+    round_it = _way_round(here, shut)
+    if round_it is not None:
+        reason = f"The gate of “{here.name}” is met. “{following.stage.name}” {says}: go round it, on to “{round_it.stage.name}”."
+        return _to("advance", reason, here, round_it, facts)
     swaps = tuple(_swaps(here))
     reason = f"The gate of “{here.name}” is met, and “{following.stage.name}” stays shut ({says}): hold here, which is a good plan."
     return Advice("hold", reason, (*facts, *_what_to_do(shut, here.teaching)), swaps=swaps)
 
 
-def _happy_here(here: _Here, following: TaughtStage, facts: tuple[str, ...]) -> Advice | None:
+def _way_round(here: Standing, shut: Sequence[Obstacle]) -> TaughtStage | None:
+    """Where only a thing is missing, the next stage that does without it."""
+    if any(one.kind != "equipment" for one in hard(shut)):
+        return None
+    for taught in here.stages[here.at + 2 :]:
+        if not obstacles(taught.stage, here.person, here.teaching):
+            return taught
+    return None
+
+
+def _happy_here(here: Standing, following: TaughtStage, facts: tuple[str, ...]) -> Advice | None:
     """Somebody who needs no more, likes this, and liked the next stage less: may stay for good."""
     if here.person.aim == "weightlifting":
         return None
@@ -235,39 +324,56 @@ def _catches_deeper(now: TaughtStage, following: TaughtStage) -> bool:
     return newly or (second.receive in ("full", "ride-down") and first.receive == "power")
 
 
-def _advance(here: _Here, following: TaughtStage, facts: tuple[str, ...]) -> Advice:
-    reason = (
-        f"The gate of “{here.name}” was met in two visits running: on to “{following.stage.name}”."
-    )
-    if _quick(here) and here.at + 2 < len(here.stages):
-        after = here.stages[here.at + 2]
-        if not obstacles(after.stage, here.person, here.teaching):
-            facts = (
-                *facts,
-                f"The last stages took two visits each: “{after.stage.name}” may be tried in the same visit.",
-            )
+def _advance(here: Standing, following: TaughtStage, facts: tuple[str, ...]) -> Advice:
+    if here.pace == "session":
+        reason = f"Every point of “{here.name}” over good reps in a row: on to “{following.stage.name}”, in the same visit."
+    else:
+        reason = f"The gate of “{here.name}” was met in two visits running: on to “{following.stage.name}”."
+        wary = here.newest is not None and here.newest.confidence == "wary"
+        if wary:
+            facts = (*facts, "The athlete is wary: begin the new stage light, and ask again.")
     return _to("advance", reason, here, following, facts)
 
 
-def _quick(here: _Here) -> bool:
-    """This stage and the one before it took no more visits than a gate needs."""
-    advances = [
-        one for one in here.steps if one.ladder == here.taught.ladder and one.kind == "advance"
-    ]
-    return len(here.visits) == RUN and bool(advances)
+# What is in the way of it
 
 
-def _too_hard(here: _Here) -> Advice | None:
+def _sides(here: Standing) -> Advice | None:
+    """A difference between the sides is worked on, and is no standing still."""
+    newest = here.newest
+    if newest is None or "side-difference" not in newest.faults or newest.share < 1:
+        return None
+    reason = f"“{here.name}” has every point, and one side lags: the weaker side leads and gets one more set."
+    return Advice("stay", reason, here.seen())
+
+
+def _keeps_coming(here: Standing) -> Advice | None:
+    """One fault in most of the last visits: its own drill before any change of stage."""
+    if not STUCK_AFTER <= len(here.visits) < GIVEN_UP:
+        return None
+    counts = Counter(one for visit in here.visits[-STUCK_AFTER:] for one in set(visit.faults))
+    for fault, count in counts.most_common():
+        known = here.faults.get(fault)
+        if count >= KEEPS_COMING and known is not None and known.remedy:
+            reason = (
+                f"{known.name} in {count} of the last {STUCK_AFTER} visits at “{here.name}”: "
+                f"stay, and mend that first. {known.remedy}"
+            )
+            return Advice("stay", reason, here.seen(), stuck=True)
+    return None
+
+
+def _too_hard(here: Standing) -> Advice | None:
     last = here.visits[-2:]
-    earlier = _earlier(here)
+    earlier = here.earlier()
     if len(last) < 2 or earlier is None or any(one.share >= FAR or not one.asked for one in last):
         return None
-    facts = tuple(f"{_day(one)}: {len(one.met)} of {one.asked} points." for one in last)
+    facts = tuple(f"{day_of(one)}: {len(one.met)} of {one.asked} points." for one in last)
     reason = f"Fewer than half of the points of “{here.name}” in two visits running: back to “{earlier.stage.name}” for a while."
     return _to("step back", reason, here, earlier, facts)
 
 
-def _stuck(here: _Here) -> Advice | None:
+def _stuck(here: Standing) -> Advice | None:
     if not _no_progress(here):
         return None
     facts = (
@@ -276,6 +382,9 @@ def _stuck(here: _Here) -> Advice | None:
         + ".",
         f"What the ladder says when stuck: {here.taught.stage.stuck}",
     )
+    if here.weeks_here() < here.taught.stage.weeks:
+        reason = f"Stay on “{here.name}” by plan: up to {here.taught.stage.weeks} weeks here are usual, and nobody is hurried. {here.taught.stage.stuck}"
+        return Advice("stay", reason, facts)
     swaps = tuple(_swaps(here))
     if swaps:
         reason = f"{len(here.visits)} visits at “{here.name}”, the last {STUCK_AFTER} without progress: swap to {swaps[0].name}, {swaps[0].reason}."
@@ -284,7 +393,7 @@ def _stuck(here: _Here) -> Advice | None:
     return Advice("stay", reason, facts, stuck=True)
 
 
-def _no_progress(here: _Here) -> bool:
+def _no_progress(here: Standing) -> bool:
     """Four visits, none of which met the gate or did better than the best before it."""
     if len(here.visits) < STUCK_AFTER:
         return False
@@ -295,16 +404,28 @@ def _no_progress(here: _Here) -> bool:
     return all(one.share <= best for one in last)
 
 
-def _stay(here: _Here) -> Advice:
-    if not here.visits:
-        reason = f"“{here.name}” has not been visited yet. Gate: {here.taught.stage.gate.says}"
-        return Advice("stay", reason)
-    newest = here.visits[-1]
-    if meets_gate(here.taught, newest):
+RULES = (
+    *(_safety, _forbidden, _held, _by_plan, _afraid, _gate_met, _sides),
+    *(_keeps_coming, _too_hard, _stuck),
+)
+
+
+def _stay(here: Standing) -> Advice:
+    newest = here.newest
+    if newest is None:
+        first = "".join(f" {one}" for one in here.untested()[:1])
         reason = (
-            f"The gate of “{here.name}” was met once; once more in the next visit and it opens."
+            f"“{here.name}” has not been visited yet.{first} Gate: {here.taught.stage.gate.says}"
         )
-        return Advice("stay", reason, _seen(here))
+        return Advice("stay", reason)
+    if meets_gate(here.taught, newest):
+        if here.pace == "session":
+            reason = f"Every point of “{here.name}”: a few more good reps in a row, and on."
+        else:
+            reason = (
+                f"The gate of “{here.name}” was met once; once more in the next visit and it opens."
+            )
+        return Advice("stay", reason, here.seen())
     missed = Counter(
         place
         for visit in here.visits[-3:]
@@ -317,18 +438,14 @@ def _stay(here: _Here) -> Advice:
         place = max(newest_missed, key=lambda one: missed[one])
         reason = f"Stay on “{here.name}”: work on “{here.taught.points[place]}”."
     elif seen:
-        reason = f"Stay on “{here.name}”: all points, but a watched fault was seen ({_fault_names(seen, here)})."
+        reason = f"Stay on “{here.name}”: all points, but a watched fault was seen ({here.fault_names(seen)})."
     else:
         reason = f"Stay on “{here.name}” until its gate is met: {here.taught.stage.gate.says}"
-    return Advice("stay", reason, _seen(here))
+    return Advice("stay", reason, here.seen())
 
 
 def _stage_is_gone(
-    ladder: str,
-    stage: str,
-    stages: tuple[TaughtStage, ...],
-    person: Person,
-    teaching: Teaching,
+    ladder: str, stage: str, stages: tuple[TaughtStage, ...], teaching: Teaching
 ) -> Advice:
     """The athlete's school leaves the stage out (or the ladder was edited): the nearest one below."""
     whole = [one.id for one in teaching.ladders[ladder].stage]
@@ -341,15 +458,7 @@ def _stage_is_gone(
     return Advice("swap", reason, (), (ladder, to.id), to.stage.name)
 
 
-def _earlier(here: _Here) -> TaughtStage | None:
-    """The nearest earlier stage that nothing forbids."""
-    for taught in reversed(here.stages[: here.at]):
-        if not hard(obstacles(taught.stage, here.person, here.teaching)):
-            return taught
-    return None
-
-
-def _swaps(here: _Here) -> list[Swap]:
+def _swaps(here: Standing) -> list[Swap]:
     return equal_stages(here.taught, here.person, here.teaching, here.liked)
 
 
@@ -363,7 +472,7 @@ def _swap(
 def _to(
     kind: str,
     reason: str,
-    here: _Here,
+    here: Standing,
     taught: TaughtStage,
     facts: tuple[str, ...],
     safety: bool = False,
@@ -381,24 +490,10 @@ def _likings(visits: Sequence[Visit]) -> dict[str, float]:
     return {ladder: sum(marks) / len(marks) for ladder, marks in by_ladder.items()}
 
 
-def _seen(here: _Here) -> tuple[str, ...]:
-    """The last visits, newest first."""
-    newest = reversed(here.visits[-3:])
-    return tuple(f"{_day(one)}: {len(one.met)} of {one.asked} points." for one in newest)
-
-
 def _what_to_do(against: Sequence[Obstacle], teaching: Teaching) -> tuple[str, ...]:
     return tuple(
         teaching.checks[one.about].if_not for one in against if one.about in teaching.checks
     )
-
-
-def _fault_names(ids: Sequence[str], here: _Here) -> str:
-    return ", ".join(here.faults[one].name.lower() if one in here.faults else one for one in ids)
-
-
-def _day(visit: Visit) -> str:
-    return f"{visit.on.day} {visit.on:%b}"
 
 
 def _sentence(words: str) -> str:

@@ -5,7 +5,7 @@ suits; "jumps and throws instead" is ranked among them by the same facts.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from keen_kettle.core.content.ladders import Ladder, Teaching
 from keen_kettle.core.teach.facts import Person
@@ -18,6 +18,8 @@ JUMPS = "jumps-and-throws"
 """The id of the honest answer that is no ladder."""
 
 TALL_M = 1.88
+SHARED = {"bar": 4, "dumbbell": 2, "kettlebell": 2, "dumbbell pair": 2, "stick": 1}
+"""So many can share one in a class without long waits (house defaults)."""
 STRENGTHS = (
     "does not serve the aim",
     "serves the aim a little",
@@ -56,13 +58,14 @@ def choose_ladders(
 
     Parameters
     ----------
-    carried : highest level passed so far in each family, since skill carries over
+    carried : highest level passed so far in each skill (`carried_levels`)
     class_size : how many are taught at the same time
     house_order : the order that the house prefers (as in a ladder's `order`)
     """
+    person = replace(person, levels={**person.levels, **(carried or {})})
     choices = [
         _choice(
-            ladder, person, teaching, (carried or {}).get(ladder.family, 0), class_size, house_order
+            ladder, person, teaching, (carried or {}).get(ladder.skill, 0), class_size, house_order
         )
         for ladder in teaching.ladders.values()
     ]
@@ -89,7 +92,7 @@ def _choice(
     (good if serves >= 2 else against).append(words)
     length = len(stages)
     if stages:
-        score += 5.0 * reach / length
+        score += 5.0 * (first + reach if reach else 0) / length
     if reach == length - first and length:
         good.append("every stage of it is open")
     elif reach:
@@ -103,7 +106,8 @@ def _choice(
     if untested:
         against.append(f"to be screened on the way: {', '.join(untested)}")
         score -= 0.15 * len(untested)
-    for gain, words in _suits(ladder, person, class_size):
+    suits = [*_suits(ladder, person, class_size), *_per_head(ladder, person, class_size)]
+    for gain, words in suits:
         score += gain
         (good if gain > 0 else against).append(words)
     if first > 0 and first < length:
@@ -183,8 +187,24 @@ def _suits(ladder: Ladder, person: Person, class_size: int) -> list[tuple[float,
     return found
 
 
+def _per_head(ladder: Ladder, person: Person, class_size: int) -> list[tuple[float, str]]:
+    """Whether there is enough of the implement for a class: equipment counts per head."""
+    thing = "bar" if ladder.implement == "barbell" else ladder.implement
+    shared = SHARED.get(thing)
+    # Sticks are cut from broomsticks, and bars stand in racks: they are short only if counted so.
+    count = person.counts.get(thing, None if thing in ("stick", "bar") else 1)
+    if class_size < 2 or shared is None or count is None or class_size <= shared * count:
+        return []
+    words = f"{count} {thing}{'s' if count != 1 else ''} for {class_size}: most would wait"
+    return [(-4.0, words)]
+
+
 def _jumps(person: Person, ladders: list[Choice]) -> Choice:
-    """Jumps and throws: the more is shut or the less time there is, the better an answer."""
+    """Jumps and throws: the more is shut or the less time there is, the better an answer.
+
+    For most athletes of other sports they serve better than any lift and come first, unless the
+    athlete lifts well already, or wants to.
+    """
     good: list[str] = []
     against: list[str] = []
     score = {"sport power": 5.5, "general": 4.0}.get(person.aim, 0.0)
@@ -206,6 +226,14 @@ def _jumps(person: Person, ladders: list[Choice]) -> Choice:
     if "back" in person.cautions and person.state_of("back-cleared") != "pass":
         score -= 1.5
         against.append("landing loads a back that is not cleared: ask a professional first")
+    if person.aim == "sport power":
+        if person.lifts_well or person.wants_lifts:
+            why = "lifts well already" if person.lifts_well else "wants to lift"
+            against.append(f"the athlete {why}: a ladder gives more from here")
+            score -= 1
+        else:
+            score = max([score, *(one.score + 0.5 for one in ladders if one.start)])
+            good.insert(0, "for most athletes of other sports they serve better than any lift")
     return Choice(
         JUMPS,
         "Jumps and throws instead",

@@ -16,12 +16,15 @@ __all__ = [
     "gate_run",
     "hard",
     "meets_gate",
+    "meets_in_session",
     "needs_of_stage",
     "obstacles",
 ]
 
 RUN = 2
 """A gate opens after this many visits running that met it."""
+GOOD_REPS = 5
+"""In a session's pace it opens after so many good reps in a row, within the visit."""
 
 PAIN_CHECKS = {
     "pain-free-overhead": ("shoulder",),
@@ -71,9 +74,13 @@ def obstacles(
         if area in person.cautions and not _cleared(area, person)
     ]
     for check in needs.checks:
-        found += _check_obstacle(check, person, teaching)
+        if check not in stage.teaches:
+            found += _check_obstacle(check, person, teaching)
+    for skill, level in stage.needs_passed.items():
+        if person.levels.get(skill, 0) < level:
+            found.append(Obstacle("order", skill, f"a passed {skill} comes first"))
     for thing in needs.equipment:
-        if thing not in person.equipment:
+        if not person.has(thing):
             found.append(Obstacle("equipment", thing, f"needs {_some(thing)}"))
     if passed is not None:
         for earlier in stage.after:
@@ -130,6 +137,12 @@ def meets_gate(taught: TaughtStage, visit: Visit) -> bool:
         return False
     needed = taught.stage.gate.points or visit.asked or len(taught.points)
     return len(visit.met) >= needed
+
+
+def meets_in_session(taught: TaughtStage, visit: Visit) -> bool:
+    """Whether a stage is passed within one visit: every point, over enough reps where counted."""
+    enough = visit.reps is None or visit.reps >= min(GOOD_REPS, taught.stage.dose.reps or GOOD_REPS)
+    return meets_gate(taught, visit) and enough
 
 
 def gate_run(taught: TaughtStage, visits: Sequence[Visit]) -> int:

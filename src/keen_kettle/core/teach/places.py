@@ -105,7 +105,10 @@ def _days(steps: Sequence[Step], today: date) -> dict[str, tuple[date, int]]:
 
 
 def carried_levels(steps: Iterable[Step], teaching: Teaching) -> dict[str, int]:
-    """The highest level passed in each family: the stages that were advanced from."""
+    """The highest level passed in each skill (a ladder's `skill`): the stages advanced from.
+
+    What was learnt with one bell does not put anybody in the middle of a barbell's ladder.
+    """
     levels: dict[str, int] = {}
     before: dict[str, str] = {}
     for step in sorted(steps, key=lambda one: one.on):
@@ -114,7 +117,7 @@ def carried_levels(steps: Iterable[Step], teaching: Teaching) -> dict[str, int]:
             continue
         passed = ladder.stage_named(before.get(step.ladder, ""))
         if step.kind == "advance" and passed is not None:
-            levels[ladder.family] = max(levels.get(ladder.family, 0), passed.level)
+            levels[ladder.skill] = max(levels.get(ladder.skill, 0), passed.level)
         before[step.ladder] = step.stage
     return levels
 
