@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from keen_kettle.core.teach import Step, Visit
-from keen_kettle.desk.teach_model import state_of_row
+from keen_kettle.desk.board_row import state_of_row
 from keen_kettle.desk.widgets.stage_strip import StageStrip
 from keen_kettle.desk.window import Window
 from keen_kettle.store import KeptStep, KeptVisit, Shelf, StoreFull, database_file

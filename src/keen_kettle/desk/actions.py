@@ -261,7 +261,7 @@ ACTIONS = (
     ActionWords(
         "go_screen", "Screen", "Go", ("Ctrl+1",), "Athletes, what they can do safely, their fit."
     ),
-    ActionWords("go_teach", "Teach", "Go", ("Ctrl+2",), "Board, visits, ladders."),
+    ActionWords("go_teach", "Teach", "Go", ("Ctrl+2",), "Board, visits, ladders, try-outs."),
     ActionWords("go_film", "Film", "Go", ("Ctrl+3",), "All clips, and what waits in them."),
     ActionWords(
         "go_review", "Review", "Go", ("Ctrl+4",), "The film, the bar's path, the one thing to say."
@@ -277,6 +277,8 @@ ACTIONS = (
     ActionWords("visit", "Visit", "Go", ("F6",), "Mark a whole group's visit."),
     ActionWords("ladders", "Ladders", "Go", ("F7",), "Stages with their moving figures."),
     ActionWords("choose", "Choose a ladder", "Go", ("F8",), "Ranked ladders with reasons."),
+    ActionWords("tryout", "Try-out", "Go", ("F9",), "Variants in one visit; jump heights."),
+    ActionWords("compare", "Compare movements", "Go", ("F10",), "Two side by side, with a sheet."),
     ActionWords(
         "daylight", "Daylight theme", "View", ("Ctrl+L",), "Light surfaces for a bright hall."
     ),

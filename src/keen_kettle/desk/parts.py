@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import TypeVar
 
-from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QBoxLayout,
     QComboBox,
@@ -74,7 +74,6 @@ def button(
     if picture:
         token = {"next": "on_brass", "link": "chalk"}.get(role, "ink")
         dress(made, picture, token)
-        made.setIconSize(QSize(18, 18))
     if role:
         with_role(made, role)
     if clicked is not None:

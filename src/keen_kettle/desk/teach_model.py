@@ -4,29 +4,34 @@ Records are read when they are first needed and when they change. Advice is reck
 slices while the window is idle, so that a board of hundreds never holds the window up.
 """
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
-from datetime import date, timedelta
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import replace
+from datetime import timedelta
 from typing import TypeVar
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from keen_kettle.core.content import Ladder, Teaching, load_teaching
+from keen_kettle.core.content import Asked, Ladder, Teaching, load_teaching
 from keen_kettle.core.teach import (
     Advice,
     CheckResult,
     Person,
+    StageCost,
     Step,
     TaughtStage,
     Visit,
     advise,
     current_places,
+    roll_call_of,
+    stage_costs,
     taught_stages,
     visits_here,
 )
+from keen_kettle.desk.board_row import BoardRow
 from keen_kettle.desk.desk_model import Change, DeskModel
 from keen_kettle.store import (
     Athlete,
+    Group,
     KeptStep,
     KeptVisit,
     Screening,
@@ -34,49 +39,12 @@ from keen_kettle.store import (
     person_of,
 )
 
-__all__ = ["BoardRow", "TeachModel", "state_of_row"]
+__all__ = ["TeachModel"]
 
 T = TypeVar("T")
 
 SLICE = 6
 """Rows whose advice is reckoned in one idle turn."""
-
-
-@dataclass(frozen=True)
-class BoardRow:
-    """An athlete on one ladder (or on none); `visits` are those to this stage, oldest first."""
-
-    athlete: Athlete
-    ladder: Ladder | None = None
-    taught: TaughtStage | None = None
-    stage: str = ""
-    since: date | None = None
-    visits: tuple[KeptVisit, ...] = ()
-    advice: Advice | None = None
-
-    @property
-    def key(self) -> tuple[int, str]:
-        return self.athlete.id, self.ladder.id if self.ladder is not None else ""
-
-
-def state_of_row(row: BoardRow) -> tuple[int, str, str, str]:
-    """Urgency (low first), words, icon and colour token of a row."""
-    advice = row.advice
-    if row.ladder is None:
-        return 6, "no ladder yet", "circle-dot", "quiet"
-    if advice is None:
-        return 7, "…", "circle-dot", "quiet"
-    if advice.safety:
-        return 0, "step back: safety", "octagon-alert", "signal"
-    if advice.kind == "advance":
-        return 1, "gate open: advance", "arrow-right", "brass"
-    if advice.stuck:
-        return 2, "stuck", "triangle-alert", "ember"
-    if advice.kind in ("swap", "step back"):
-        return 3, advice.kind, "triangle-alert", "ember"
-    if advice.kind == "hold":
-        return 5, "holds here", "check", "sage"
-    return 4, "on the way", "activity", "quiet"
 
 
 class TeachModel(QObject):
@@ -93,6 +61,8 @@ class TeachModel(QObject):
         self.teaching: Teaching = self._shipped
         self._own: list[Ladder] = []
         self.house: dict[str, str] = {}
+        self.words: dict[str, str] = {}
+        self.costs: dict[tuple[str, str], StageCost] = {}
         self.checks: dict[int, dict[str, CheckResult]] = {}
         self._visits: dict[int, list[KeptVisit]] = {}
         self._steps: dict[int, list[KeptStep]] = {}
@@ -118,6 +88,8 @@ class TeachModel(QObject):
         kept = self.desk.shelf.teaching
         try:
             self.house = self.desk.shelf.house_school()
+            self.words = self.desk.shelf.house_words()
+            self.costs = stage_costs(_by_athlete(kept.all_steps()))
             self._take_own(kept.own_ladders())
             self.checks = kept.newest_checks()
             self._visits = kept.recent_visits()
@@ -206,16 +178,66 @@ class TeachModel(QObject):
     def _with_advice(self, row: BoardRow) -> BoardRow:
         if row.ladder is None:
             return row
-        advice = advise(
-            row.ladder.id,
-            row.stage,
+        visits = [one.visit for one in self._visits.get(row.athlete.id, ())]
+        return replace(row, advice=self._ask(row, row.ladder.id, row.stage, visits))
+
+    def _ask(self, row: BoardRow, ladder: str, stage: str, visits: list[Visit]) -> Advice:
+        """What the rule says of somebody on a stage, at the pace of their group."""
+        pace, weeks = self.pace_of(row.athlete.id)
+        return advise(
+            ladder,
+            stage,
             self.person(row.athlete),
-            [one.visit for one in self._visits.get(row.athlete.id, ())],
+            visits,
             self.teaching,
             steps=[one.step for one in self._steps.get(row.athlete.id, ())],
             faults=self.desk.content.faults,
+            pace=pace,
+            weeks=weeks,
+            step_kg=self.desk.plates.smallest_step_kg,
         )
-        return replace(row, advice=advice)
+
+    def pace_of(self, athlete: int) -> tuple[str, int]:
+        """Pace and weeks of the athlete's group; nothing where no group says."""
+        paced = [one for one in self.desk.groups if one.pace and athlete in one.athletes]
+        return (paced[0].pace, paced[0].weeks) if paced else ("", 0)
+
+    def roll_call(self, row: BoardRow) -> tuple[Asked, ...]:
+        """What is asked of the set-up before this row's stage."""
+        return roll_call_of(row.taught.stage, self.teaching) if row.taught is not None else ()
+
+    def words_of(self, row: BoardRow) -> list[str]:
+        """The house words of the ladder up to this stage, in the order in which they were added."""
+        if row.ladder is None:
+            return []
+        found: list[str] = []
+        for taught in self.stages(row.ladder.id, row.athlete):
+            word = self.words.get(taught.stage.word, taught.stage.word)
+            if word and word not in found:
+                found.append(word)
+            if taught.id == row.stage:
+                break
+        return found
+
+    def keep_words(self, words: dict[str, str]) -> None:
+        """What this house calls the words that stages add."""
+        old, shelf = dict(self.words), self.desk.shelf
+        if words != old:
+            self.desk.change(
+                "choose the house words",
+                lambda: shelf.keep_house_words(words),
+                lambda: shelf.keep_house_words(old),
+            )
+
+    def set_pace(self, group: Group, pace: str, weeks: int) -> None:
+        """How fast a group goes through its ladders."""
+        kept = self.desk.shelf.teaching
+        if (pace, weeks) != (group.pace, group.weeks):
+            self.desk.change(
+                f"set the pace of {group.name}",
+                lambda: kept.set_pace(group.id, pace, weeks),
+                lambda: kept.set_pace(group.id, group.pace, group.weeks),
+            )
 
     def _reckon_slice(self) -> None:
         if self._stale:
@@ -289,22 +311,14 @@ class TeachModel(QObject):
         self.change_draft(row, "tag a fault", replace(draft, visit=visit))
 
     def set_seen(self, row: BoardRow, words: str, **fields: object) -> None:
-        """Change plain fields of today's visit: reps, load_kg, enjoyment, pain."""
+        """Change plain fields of today's visit: reps, load_kg, enjoyment, pain, confidence, verdict."""
         draft = self.draft(row)
         visit = replace(draft.visit, **fields)  # type: ignore[arg-type]
         self.change_draft(row, words, replace(draft, visit=visit))
 
     def _advised(self, row: BoardRow, new: KeptVisit) -> KeptVisit:
         others = [one.visit for one in self._visits.get(row.athlete.id, ()) if one.id != new.id]
-        advice = advise(
-            new.visit.ladder,
-            new.visit.stage,
-            self.person(row.athlete),
-            [*others, new.visit],
-            self.teaching,
-            steps=[one.step for one in self._steps.get(row.athlete.id, ())],
-            faults=self.desk.content.faults,
-        )
+        advice = self._ask(row, new.visit.ladder, new.visit.stage, [*others, new.visit])
         return replace(new, advised=advice.kind, reason=advice.reason)
 
     # Deciding
@@ -461,3 +475,10 @@ class TeachModel(QObject):
         else:
             for _, ladder in rows:
                 self.row_changed.emit(number, ladder)
+
+
+def _by_athlete(steps: list[KeptStep]) -> Iterable[list[Step]]:
+    found: dict[int, list[Step]] = {}
+    for one in steps:
+        found.setdefault(one.athlete_id, []).append(one.step)
+    return found.values()

@@ -4,7 +4,7 @@ from functools import cache
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from PyQt6.QtCore import QByteArray, QSize, Qt
+from PyQt6.QtCore import QByteArray, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PyQt6.QtSvg import QSvgRenderer
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel, QWidget
@@ -40,18 +40,22 @@ def font(size: str = "text", weight: QFont.Weight = QFont.Weight.Normal) -> QFon
     return made
 
 
+ICON_PX, GAP_SHARE = 18, 4
+"""An icon's size, and the part of it that is kept free between it and a button's words."""
+
+
 @cache
-def icon(name: str, token: str = "ink", tokens: Tokens | None = None) -> QIcon:
-    """An icon in a token's colour, sharp at 1x, 2x and 3x."""
+def icon(name: str, token: str = "ink", tokens: Tokens | None = None, gap: bool = False) -> QIcon:
+    """An icon in a token's colour, sharp at 1x, 2x and 3x; with a gap on its right for words."""
     tint = getattr(tokens or theme(), token)
     svg = (HERE / "icons" / f"{name}.svg").read_text(encoding="utf-8")
     renderer = QSvgRenderer(QByteArray(svg.replace("currentColor", tint).encode()))
     made = QIcon()
     for pixels in (20, 40, 60):
-        picture = QPixmap(QSize(pixels, pixels))
+        picture = QPixmap(QSize(pixels + (pixels // GAP_SHARE if gap else 0), pixels))
         picture.fill(Qt.GlobalColor.transparent)
         painter = QPainter(picture)
-        renderer.render(painter)
+        renderer.render(painter, QRectF(0, 0, pixels, pixels))
         painter.end()
         made.addPixmap(picture)
     return made
@@ -61,11 +65,12 @@ def dress(widget: QWidget, picture: str, token: str = "ink") -> None:
     """Give a button or a label an icon, remembered so that a new theme can tint it again."""
     widget.setProperty("picture", picture)
     widget.setProperty("token", token)
-    made = icon(picture, token)
     if isinstance(widget, QLabel):
-        widget.setPixmap(made.pixmap(18, 18))
+        widget.setPixmap(icon(picture, token).pixmap(ICON_PX, ICON_PX))
     elif isinstance(widget, QAbstractButton):
-        widget.setIcon(made)
+        worded = bool(widget.text())
+        widget.setIcon(icon(picture, token, gap=worded))
+        widget.setIconSize(QSize(ICON_PX + (ICON_PX // GAP_SHARE if worded else 0), ICON_PX))
 
 
 def retint(root: QWidget) -> None:
@@ -149,6 +154,10 @@ def _style_sheet(t: Tokens) -> str:
     *[role="small"] {{ color: {t.quiet}; font-size: {s["small"]}px; }}
     *[role="small-fault"] {{ color: {t.ember}; font-size: {s["small"]}px; }}
     *[role="head"] {{ color: {t.quiet}; font-size: {s["small"]}px; font-weight: 700; }}
+    *[role="roll-call"] {{ background: {t.ground}; }}
+    *[role="call"], *[role="call-answer"] {{ font-size: {s["lead"] + 9}px; font-weight: 600; }}
+    *[role="call-answer"] {{ color: {t.sage}; font-weight: 400; }}
+    *[role="call-words"] {{ color: {t.brass}; font-size: {s["title"]}px; font-weight: 700; }}
     *[role="right"] {{ color: {t.sage}; }}
     *[role="fault"] {{ color: {t.ember}; }}
     *[role="safety"] {{ color: {t.signal}; }}

@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 
 from keen_kettle.desk.actions import ACTIONS, MENUS
 from keen_kettle.desk.beside_model import BesideModel
+from keen_kettle.desk.board_row import state_of_row
 from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.drawing_model import DrawingModel
@@ -40,9 +41,10 @@ from keen_kettle.desk.stations.review import ReviewStation
 from keen_kettle.desk.stations.screen import ScreenStation
 from keen_kettle.desk.stations.teach import TeachStation
 from keen_kettle.desk.suggestion_model import SuggestionModel
-from keen_kettle.desk.teach_model import TeachModel, state_of_row
+from keen_kettle.desk.teach_model import TeachModel
 from keen_kettle.desk.theme import retint, use_theme
 from keen_kettle.desk.tokens import DAYLIGHT, DUSK
+from keen_kettle.desk.trial_model import TrialModel
 from keen_kettle.desk.turns import Soon
 from keen_kettle.desk.widgets.beside_page import BesidePage
 from keen_kettle.desk.widgets.loop_strip import LoopStrip
@@ -60,6 +62,8 @@ PAGES = {
     "visit": ("Teach", "Visit"),
     "ladders": ("Teach", "Ladders"),
     "choose": ("Teach", "Choose"),
+    "tryout": ("Teach", "Try-out"),
+    "compare": ("Teach", "Compare"),
 }
 
 
@@ -77,6 +81,7 @@ class Window(QMainWindow):
         self.drawing = DrawingModel(self.review, self.body, self)
         self.suggested = SuggestionModel(self.review, self.hand, self.body, self)
         self.teach = TeachModel(desk, self)
+        self.trials = TrialModel(desk, self)
         self.queue = QueueModel(self.review, self.hand, self.body, self.teach, self)
         self.inbox = Inbox(desk, self.queue, self)
         self.notice = Notice()
@@ -104,7 +109,7 @@ class Window(QMainWindow):
         self.who.setToolTip("Whom everything on the screen is about")
         self.strip = LoopStrip()
         self.screen_station = ScreenStation(self.desk, self.teach)
-        self.teach_station = TeachStation(self.teach)
+        self.teach_station = TeachStation(self.teach, self.trials)
         files = self.files
         self.film = FilmStation(
             self.queue, self.inbox, files.add_clip, files.add_folder, files.choose_inbox

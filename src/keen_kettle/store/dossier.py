@@ -43,6 +43,8 @@ def athlete_document(shelf: "Shelf", number: int) -> str:
         "screenings": [asdict(one) for one in teaching.screenings(number)],
         "visits": [asdict(one) for one in teaching.visits(number)],
         "steps": [asdict(one) for one in teaching.steps(number)],
+        "jumps": [asdict(one) for one in teaching.jumps(number)],
+        "tries": [asdict(one) for one in teaching.tries(number)],
         "correctives": [asdict(one) for one in shelf.correctives() if one.athlete_id == number],
         "clips": clips,
     }

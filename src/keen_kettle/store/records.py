@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from keen_kettle.core.motion import Drawing, HandEvent
-from keen_kettle.core.teach import CheckResult, Person, Step, Visit
+from keen_kettle.core.teach import CheckResult, Person, Step, Try, Visit
 from keen_kettle.core.track import Followed, HandWork, PlateMark
 from keen_kettle.core.track.body import BodyHand
 
@@ -16,7 +16,9 @@ __all__ = [
     "Clip",
     "Group",
     "InboxRecord",
+    "Jump",
     "KeptStep",
+    "KeptTry",
     "KeptVisit",
     "NewAthlete",
     "NewClip",
@@ -33,7 +35,8 @@ class NewAthlete:
     `bests_kg` maps a lift's name to its best in kilograms; `lengths_m` the measured body lengths
     (arm, breadth, shoulder, crease) and `grips_m` the coach's confirmed grip widths (snatch,
     clean) in metres; `school` this athlete's answers to school questions; `consent` is who gave a
-    guardian's consent and when, in the coach's words.
+    guardian's consent and when, in the coach's words. `training_years` are years in a gym,
+    `lifting_years` those in these lifts; `own_lift` is the variant that was tried and kept.
     """
 
     name: str
@@ -57,6 +60,9 @@ class NewAthlete:
     notes: str = ""
     photo: bytes | None = None
     archived_on: date | None = None
+    lifting_years: float | None = None
+    wants_lifts: bool = False
+    own_lift: str = ""
 
     def age(self, today: date) -> int | None:
         """Age in the year of `today`."""
@@ -76,11 +82,33 @@ class Athlete(NewAthlete):
 
 @dataclass(frozen=True)
 class Group:
-    """A group of athletes."""
+    """A group of athletes; an empty `pace` is the ladder's own, `weeks` those of a block."""
 
     id: int
     name: str
     athletes: frozenset[int] = frozenset()
+    pace: str = ""
+    weeks: int = 0
+
+
+@dataclass(frozen=True)
+class Jump:
+    """The height of one jump, measured by hand."""
+
+    athlete_id: int
+    on: date
+    height_m: float
+    id: int = 0
+
+
+@dataclass(frozen=True)
+class KeptTry:
+    """One variant that was tried, and how it went."""
+
+    athlete_id: int
+    on: date
+    tried: Try
+    id: int = 0
 
 
 @dataclass(frozen=True)
@@ -132,6 +160,8 @@ def person_of(
         stature_m=athlete.stature_m,
         aim=athlete.aim,
         training_years=athlete.training_years,
+        lifting_years=athlete.lifting_years,
+        wants_lifts=athlete.wants_lifts,
         sessions_week=athlete.sessions_week,
         cautions=athlete.cautions,
         equipment=athlete.equipment,

@@ -301,6 +301,13 @@ class Shelf:
     def keep_house_school(self, answers: dict[str, str]) -> None:
         self._keep_setting("house_school", answers)
 
+    def house_words(self) -> dict[str, str]:
+        """What this house calls the words of the stages."""
+        return dict(self._setting("house_words") or {})
+
+    def keep_house_words(self, words: dict[str, str]) -> None:
+        self._keep_setting("house_words", words)
+
     def _setting(self, name: str) -> Any:
         with self._transaction() as work:
             kept = work.execute(select(settings.c.value).where(settings.c.name == name)).scalar()
@@ -336,13 +343,14 @@ def _clips_with_tracks() -> Select[Any]:
 PLAIN = (
     *("name", "stature_m", "birth_year", "sex", "weight_class", "mass_kg", "aim", "sport"),
     *("training_years", "sessions_week", "consent", "notes", "photo"),
+    *("lifting_years", "own_lift"),
 )
 SETS = ("cautions", "equipment")
 MAPS = ("lengths_m", "grips_m", "school")
 
 
 def _athlete_row(athlete: NewAthlete) -> dict[str, object]:
-    names = (*PLAIN, *SETS, *MAPS, "trained", "archived_on")
+    names = (*PLAIN, *SETS, *MAPS, "trained", "wants_lifts", "archived_on")
     row = _athlete_columns({name: getattr(athlete, name) for name in names})
     return {**row, "id": athlete.id} if isinstance(athlete, Athlete) else row
 
@@ -355,7 +363,7 @@ def _athlete_columns(fields: Mapping[str, Any]) -> dict[str, object]:
             return json.dumps(sorted(value))
         if name in MAPS:
             return json.dumps(value)
-        if name == "trained":
+        if name in ("trained", "wants_lifts"):
             return int(value)
         if name == "archived_on":
             return value.isoformat() if value is not None else None
@@ -378,6 +386,7 @@ def _athlete(row: Any, kilos: dict[str, float]) -> Athlete:
         **values,
         bests_kg=kilos,
         trained=bool(row["trained"]),
+        wants_lifts=bool(row["wants_lifts"]),
         archived_on=date.fromisoformat(day) if day else None,
         id=row["id"],
     )

@@ -10,6 +10,7 @@ __all__ = [
     "clips",
     "correctives",
     "groups",
+    "jumps",
     "ladders",
     "members",
     "metadata",
@@ -17,10 +18,11 @@ __all__ = [
     "settings",
     "steps",
     "tracks",
+    "tries",
     "visits",
 ]
 
-HEAD = "0006"
+HEAD = "0007"
 """The newest migration; a data file at this revision needs none."""
 
 metadata = MetaData()
@@ -49,6 +51,9 @@ athletes = Table(
     Column("notes", Text, nullable=False),
     Column("photo", LargeBinary),
     Column("archived_on", Text),
+    Column("lifting_years", REAL),
+    Column("wants_lifts", Integer, nullable=False),
+    Column("own_lift", Text, nullable=False),
 )
 
 groups = Table(
@@ -56,6 +61,8 @@ groups = Table(
     metadata,
     Column("id", Integer, primary_key=True),
     Column("name", Text, nullable=False),
+    Column("pace", Text, nullable=False, default=""),
+    Column("weeks", Integer, nullable=False, default=0),
 )
 
 members = Table(
@@ -96,6 +103,30 @@ visits = Table(
     Column("reason", Text, nullable=False),
     Column("decided", Text, nullable=False),
     Column("why", Text, nullable=False),
+    Column("confidence", Text, nullable=False),
+    Column("verdict", Text, nullable=False),
+)
+
+jumps = Table(
+    "jumps",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("athlete_id", ForeignKey("athletes.id", ondelete="CASCADE"), nullable=False),
+    Column("on_day", Text, nullable=False),
+    Column("height_m", REAL, nullable=False),
+)
+
+tries = Table(
+    "tries",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("athlete_id", ForeignKey("athletes.id", ondelete="CASCADE"), nullable=False),
+    Column("on_day", Text, nullable=False),
+    Column("movement", Text, nullable=False),
+    Column("met", Integer, nullable=False),
+    Column("asked", Integer, nullable=False),
+    Column("liked", Integer, nullable=False),
+    Column("speed_mps", REAL),
 )
 
 steps = Table(

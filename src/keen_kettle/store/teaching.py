@@ -3,6 +3,7 @@
 import json
 from collections.abc import Callable, Iterable
 from contextlib import AbstractContextManager
+from dataclasses import asdict
 from datetime import date
 from functools import lru_cache
 from typing import Any
@@ -11,9 +12,18 @@ from sqlalchemy import Connection, delete, func, insert, select, text, update
 
 from keen_kettle.core.content import Ladder, read_ladder
 from keen_kettle.core.errors import ContentError
-from keen_kettle.core.teach import CheckResult, Step, Visit
-from keen_kettle.store.records import Group, KeptStep, KeptVisit, Screening
-from keen_kettle.store.tables import groups, ladders, members, screenings, steps, visits
+from keen_kettle.core.teach import CheckResult, Step, Try, Visit
+from keen_kettle.store.records import Group, Jump, KeptStep, KeptTry, KeptVisit, Screening
+from keen_kettle.store.tables import (
+    groups,
+    jumps,
+    ladders,
+    members,
+    screenings,
+    steps,
+    tries,
+    visits,
+)
 
 __all__ = ["RECENT", "TeachingRecords", "ladder_document"]
 
@@ -36,7 +46,10 @@ class TeachingRecords:
             inside: dict[int, set[int]] = {}
             for group, athlete in work.execute(select(members.c.group_id, members.c.athlete_id)):
                 inside.setdefault(group, set()).add(athlete)
-        return [Group(row.id, row.name, frozenset(inside.get(row.id, ()))) for row in rows]
+        return [
+            Group(row.id, row.name, frozenset(inside.get(row.id, ())), row.pace, row.weeks)
+            for row in rows
+        ]
 
     def add_group(self, name: str, number: int = 0) -> int:
         """Keep a group (again, under its old number); one of that name, in any capitals, is taken
@@ -48,6 +61,12 @@ class TeachingRecords:
             if known is not None:
                 return int(known)
             return _add(work, groups, {"name": name}, number)
+
+    def set_pace(self, number: int, pace: str, weeks: int) -> None:
+        """How fast a group goes through its ladders."""
+        with self._transaction() as work:
+            chosen = update(groups).where(groups.c.id == number)
+            work.execute(chosen.values(pace=pace, weeks=weeks))
 
     def rename_group(self, number: int, name: str) -> None:
         with self._transaction() as work:
@@ -197,6 +216,62 @@ class TeachingRecords:
         with self._transaction() as work:
             return [_step(row) for row in work.execute(query)]
 
+    def all_steps(self) -> list[KeptStep]:
+        """Everybody's steps, oldest first."""
+        with self._transaction() as work:
+            return [_step(row) for row in work.execute(select(steps).order_by(steps.c.id))]
+
+    # Jumps and try-outs
+
+    def add_jump(self, one: Jump) -> int:
+        row = {
+            "athlete_id": one.athlete_id,
+            "on_day": one.on.isoformat(),
+            "height_m": one.height_m,
+        }
+        with self._transaction() as work:
+            return _add(work, jumps, row, one.id)
+
+    def drop_jump(self, number: int) -> None:
+        with self._transaction() as work:
+            work.execute(delete(jumps).where(jumps.c.id == number))
+
+    def jumps(self, athlete: int) -> list[Jump]:
+        """Jumps of an athlete, oldest first."""
+        query = (
+            select(jumps).where(jumps.c.athlete_id == athlete).order_by(jumps.c.on_day, jumps.c.id)
+        )
+        with self._transaction() as work:
+            return [
+                Jump(row.athlete_id, _day(row.on_day), row.height_m, row.id)
+                for row in work.execute(query)
+            ]
+
+    def add_try(self, one: KeptTry) -> int:
+        row = {"athlete_id": one.athlete_id, "on_day": one.on.isoformat(), **asdict(one.tried)}
+        with self._transaction() as work:
+            return _add(work, tries, row, one.id)
+
+    def drop_try(self, number: int) -> None:
+        with self._transaction() as work:
+            work.execute(delete(tries).where(tries.c.id == number))
+
+    def tries(self, athlete: int) -> list[KeptTry]:
+        """What an athlete tried out, oldest first."""
+        query = (
+            select(tries).where(tries.c.athlete_id == athlete).order_by(tries.c.on_day, tries.c.id)
+        )
+        with self._transaction() as work:
+            return [
+                KeptTry(
+                    row.athlete_id,
+                    _day(row.on_day),
+                    Try(row.movement, row.met, row.asked, row.liked, row.speed_mps),
+                    row.id,
+                )
+                for row in work.execute(query)
+            ]
+
     # Own ladders
 
     def own_ladders(self) -> list[Ladder]:
@@ -258,6 +333,8 @@ def _visit_row(one: KeptVisit) -> dict[str, Any]:
         "reason": one.reason,
         "decided": one.decided,
         "why": one.why,
+        "confidence": visit.confidence,
+        "verdict": visit.verdict,
     }
 
 
@@ -298,6 +375,8 @@ def _visit(row: Any) -> KeptVisit:
         reason,
         decided,
         why,
+        confidence,
+        verdict,
     ) = row
     visit = Visit(
         _day(day),
@@ -310,6 +389,8 @@ def _visit(row: Any) -> KeptVisit:
         load_kg,
         enjoyment,
         bool(pain),
+        confidence,
+        verdict,
     )
     return KeptVisit(athlete, visit, note, advised, reason, decided, why, number)
 

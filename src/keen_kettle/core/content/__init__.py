@@ -2,7 +2,9 @@
 
 from keen_kettle.core.content.ladders import (
     AIMS,
+    PACES,
     Answer,
+    Asked,
     Check,
     Dose,
     Gate,
@@ -27,7 +29,9 @@ from keen_kettle.core.content.load import (
 
 __all__ = [
     "AIMS",
+    "PACES",
     "Answer",
+    "Asked",
     "Band",
     "Caution",
     "Check",

@@ -15,6 +15,7 @@ __all__ = [
     "PACES",
     "SCHEMA",
     "Answer",
+    "Asked",
     "Check",
     "Dose",
     "Gate",
@@ -200,8 +201,19 @@ class _LadderFile(_Entry):
     ladder: Ladder
 
 
+class Asked(_Entry):
+    """A question of the roll call, its answer, and the starts that it belongs to."""
+
+    id: Id
+    asks: Text
+    answer: Text
+    starts: tuple[Literal["floor", "hang", "rack", "bell"], ...] = Field(min_length=1)
+
+
 class Teaching(_Entry):
     """All teaching content, by id."""
+
+    roll_call: dict[str, Asked] = {}
 
     checks: dict[str, Check]
     questions: dict[str, Question]
@@ -237,6 +249,7 @@ def load_teaching(folder: Path = SHIPPED) -> Teaching:
         checks=_rows(folder / "screening.toml", "check", Check),
         questions=_rows(folder / "schools.toml", "question", Question),
         ladders=ladders,
+        roll_call=_rows(folder / "roll_call.toml", "question", Asked),
     )
 
 
@@ -280,7 +293,7 @@ def _text(path: Path) -> str:
         raise ContentError(f"{path.name} is not UTF-8 text.") from error
 
 
-K = TypeVar("K", Check, Question)
+K = TypeVar("K", Check, Question, Asked)
 
 
 def _rows(path: Path, table: str, kind: type[K]) -> dict[str, K]:

@@ -1,5 +1,6 @@
 """The ground that judging, teaching and prescribing stand on: movements, their names and nature."""
 
+from keen_kettle.core.lifts.compare import Contrast, compare_movements
 from keen_kettle.core.lifts.derivative import (
     ACTIONS,
     FAMILIES,
@@ -37,12 +38,14 @@ __all__ = [
     "PHASES",
     "POSITIONS",
     "RECEIVES",
+    "Contrast",
     "Derivative",
     "Helper",
     "Movement",
     "Needs",
     "all_derivatives",
     "catch_limits_load",
+    "compare_movements",
     "filmed_derivatives",
     "format_derivative",
     "needs_of",

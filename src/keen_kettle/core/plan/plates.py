@@ -31,6 +31,11 @@ class PlateSet:
     def empty_kg(self) -> float:
         return self.bar_kg + self.collars_kg
 
+    @property
+    def smallest_step_kg(self) -> float:
+        """What the smallest pair of plates adds (2.5 kg where there are none)."""
+        return 2 * min((kilos for kilos, pairs in self.pairs if pairs > 0), default=1.25)
+
 
 @dataclass(frozen=True)
 class Loading:

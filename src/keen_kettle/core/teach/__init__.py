@@ -3,6 +3,7 @@
 from keen_kettle.core.teach.advise import KINDS, STUCK_AFTER, Advice, advise, visits_here
 from keen_kettle.core.teach.check import Problem, check_ladder
 from keen_kettle.core.teach.choose import JUMPS, Choice, choose_ladders
+from keen_kettle.core.teach.costs import StageCost, stage_costs
 from keen_kettle.core.teach.facts import (
     AREAS,
     CONFIDENCE,
@@ -32,8 +33,10 @@ from keen_kettle.core.teach.places import (
     place_on,
     weeks_changes,
 )
+from keen_kettle.core.teach.roll_call import roll_call_of
 from keen_kettle.core.teach.school import TaughtStage, answers_of, movement_of, taught_stages
 from keen_kettle.core.teach.swaps import Swap, equal_stages
+from keen_kettle.core.teach.tries import TriedOut, Try, compare_tries
 
 __all__ = [
     "AREAS",
@@ -54,11 +57,14 @@ __all__ = [
     "Person",
     "Place",
     "Problem",
+    "StageCost",
     "StageTime",
     "StartHeight",
     "Step",
     "Swap",
     "TaughtStage",
+    "TriedOut",
+    "Try",
     "Visit",
     "advise",
     "answers_of",
@@ -66,6 +72,7 @@ __all__ = [
     "cautions_of",
     "check_ladder",
     "choose_ladders",
+    "compare_tries",
     "current_places",
     "equal_stages",
     "fit_grips",
@@ -77,6 +84,8 @@ __all__ = [
     "needs_of_stage",
     "obstacles",
     "place_on",
+    "roll_call_of",
+    "stage_costs",
     "start_height",
     "taught_stages",
     "visits_here",

@@ -6,26 +6,33 @@ from PyQt6.QtWidgets import QWidget
 
 from keen_kettle.desk.parts import column
 from keen_kettle.desk.teach_model import TeachModel
+from keen_kettle.desk.trial_model import TrialModel
 from keen_kettle.desk.widgets.board_page import BoardPage
 from keen_kettle.desk.widgets.choose_page import ChoosePage
+from keen_kettle.desk.widgets.compare_page import ComparePage
 from keen_kettle.desk.widgets.ladders_page import LaddersPage
 from keen_kettle.desk.widgets.tabs import Tabs
+from keen_kettle.desk.widgets.tryout_page import TryoutPage
 from keen_kettle.desk.widgets.visit_page import VisitPage
 
 __all__ = ["TeachStation"]
 
 
 class TeachStation(QWidget):
-    """Four pages about the chosen who, each made when it is first opened."""
+    """Six pages about the chosen who, each made when it is first opened."""
 
-    def __init__(self, teach: TeachModel, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, teach: TeachModel, trials: TrialModel, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        self._teach = teach
+        self._teach, self._trials = teach, trials
         self.tabs = Tabs()
         self.tabs.add("Board", lambda: self.board, "layout-list", "Who is where, due, stuck (F5)")
         self.tabs.add("Visit", lambda: self.visit, "list-checks", "Mark a group's visit (F6)")
         self.tabs.add("Ladders", lambda: self.ladders, "footprints", "Stages, as figures (F7)")
         self.tabs.add("Choose", lambda: self.choose, "compass", "Which ladder, and why (F8)")
+        self.tabs.add("Try-out", lambda: self.tryout, "shuffle", "Variants and jumps (F9)")
+        self.tabs.add("Compare", lambda: self.compare, "ruler", "Two movements side by side (F10)")
         self.setLayout(column(self.tabs))
 
     @cached_property
@@ -39,6 +46,14 @@ class TeachStation(QWidget):
     @cached_property
     def ladders(self) -> LaddersPage:
         return LaddersPage(self._teach)
+
+    @cached_property
+    def tryout(self) -> TryoutPage:
+        return TryoutPage(self._teach, self._trials)
+
+    @cached_property
+    def compare(self) -> ComparePage:
+        return ComparePage(self._teach)
 
     @cached_property
     def choose(self) -> ChoosePage:

@@ -3,8 +3,9 @@
 from PyQt6.QtWidgets import QComboBox, QFrame, QLineEdit, QVBoxLayout, QWidget
 
 from keen_kettle.core.teach import Advice
+from keen_kettle.desk.board_row import BoardRow, state_of_row
 from keen_kettle.desk.parts import button, clear, column, label, row, with_picture
-from keen_kettle.desk.teach_model import BoardRow, TeachModel, state_of_row
+from keen_kettle.desk.teach_model import TeachModel
 from keen_kettle.desk.theme import dress
 
 __all__ = ["AdviceCard", "take_words"]

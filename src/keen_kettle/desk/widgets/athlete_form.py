@@ -91,6 +91,8 @@ class AthleteForm(QFrame):
         self.aim = QComboBox()
         self.aim.addItems(AIMS)
         self.training = number_field(0, 80, 0.5, " years", 1)
+        self.lifting = number_field(-0.5, 80, 0.5, " years", 1)
+        self.lifting.setSpecialValueText("not said")
         self.sessions = number_field(0, 21, 1, " a week", 0)
         self.snatch = number_field(0, 400, 0.5, " kg", 1)
         self.clean = number_field(0, 400, 0.5, " kg", 1)
@@ -100,6 +102,8 @@ class AthleteForm(QFrame):
             field.setSpecialValueText("not known")
         self.trained = QCheckBox("pulls above the best allowed")
         self.trained.setToolTip("Only for trained athletes: pulls may be loaded past the best lift")
+        self.wants = QCheckBox("wants to lift")
+        self.wants.setToolTip("Asks for the lifts; otherwise jumps and throws come first in sport")
         self.cautions = {name: QCheckBox(name) for name in AREAS}
         self.equipment = {name: QCheckBox(name) for name in EQUIPMENT}
         self.notes = QPlainTextEdit()
@@ -135,7 +139,8 @@ class AthleteForm(QFrame):
             ("Mass", self.mass, "Body mass"),
             ("Class", self.weight_class, "Weight class, if wanted"),
             ("Sport", self.sport, "What the athlete trains for"),
-            ("Trained", self.training, "Years of training with a bar"),
+            ("Trained", self.training, "Years in a gym"),
+            ("In the lifts", self.lifting, "Years in these lifts; they decide who is a beginner"),
             ("Sessions", self.sessions, "How often the athlete can come"),
             ("Best snatch", self.snatch, "Loads of snatch drills are reckoned from it"),
             ("Best clean", self.clean, "Loads of clean drills are reckoned from it"),
@@ -150,7 +155,9 @@ class AthleteForm(QFrame):
             field.setToolTip(tip)
             field.setAccessibleName(words)
             field.setMinimumWidth(60)
-        grid.addWidget(self.trained, len(pairs) // 2, 2, 1, 2)
+        below = (len(pairs) + 1) // 2
+        grid.addWidget(self.trained, below, 0, 1, 2)
+        grid.addWidget(self.wants, below, 2, 1, 2)
         grid.setColumnStretch(1, 1)
         grid.setColumnStretch(3, 1)
         return grid
@@ -219,12 +226,12 @@ class AthleteForm(QFrame):
         for line in (self.name, self.sex, self.weight_class, self.sport, self.consent):
             line.editingFinished.connect(self._keep)
         for field in (
-            *(self.born, self.height_cm, self.mass, self.training, self.sessions),
+            *(self.born, self.height_cm, self.mass, self.training, self.lifting, self.sessions),
             *(self.snatch, self.clean, self.jerk),
         ):
             field.valueChanged.connect(lambda _value: self._keep())
         self.aim.activated.connect(lambda _row: self._keep())
-        for box in (self.trained, *self.cautions.values(), *self.equipment.values()):
+        for box in (self.trained, self.wants, *self.cautions.values(), *self.equipment.values()):
             box.toggled.connect(lambda _on: self._keep())
         self.notes.textChanged.connect(lambda: self._notes_soon.start(700))
         self._notes_soon = QTimer(self)
@@ -272,6 +279,7 @@ class AthleteForm(QFrame):
             (self.height_cm, 100 * (athlete.stature_m or 0)),
             (self.mass, athlete.mass_kg or 0),
             (self.training, athlete.training_years),
+            (self.lifting, -0.5 if athlete.lifting_years is None else athlete.lifting_years),
             (self.sessions, athlete.sessions_week),
             (self.snatch, athlete.bests_kg.get("snatch", 0)),
             (self.clean, athlete.bests_kg.get("clean", 0)),
@@ -280,6 +288,7 @@ class AthleteForm(QFrame):
             field.setValue(value)
         self.aim.setCurrentText(athlete.aim)
         self.trained.setChecked(athlete.trained)
+        self.wants.setChecked(athlete.wants_lifts)
         for name, box in self.cautions.items():
             box.setChecked(name in athlete.cautions)
         for name, box in self.equipment.items():
@@ -354,6 +363,8 @@ class AthleteForm(QFrame):
                 sessions_week=round(self.sessions.value()),
                 bests_kg={**others, **{lift: kg for lift, kg in bests.items() if kg > 0}},
                 trained=self.trained.isChecked(),
+                lifting_years=self.lifting.value() if self.lifting.value() >= 0 else None,
+                wants_lifts=self.wants.isChecked(),
                 cautions=frozenset(n for n, box in self.cautions.items() if box.isChecked()),
                 equipment=(athlete.equipment - set(EQUIPMENT))
                 | {n for n, box in self.equipment.items() if box.isChecked()},

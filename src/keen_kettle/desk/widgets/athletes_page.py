@@ -21,9 +21,16 @@ from keen_kettle.desk.teach_model import TeachModel
 from keen_kettle.desk.widgets.athlete_form import AthleteForm
 from keen_kettle.desk.widgets.athlete_table import AthleteTable
 from keen_kettle.desk.widgets.roster_page import RosterPage
-from keen_kettle.store import Athlete, NewAthlete, StoreError, athlete_document, read_roster
+from keen_kettle.store import Athlete, Group, NewAthlete, StoreError, athlete_document, read_roster
 
 __all__ = ["AthletesPage"]
+
+PACES = (
+    ("the ladder’s pace", ""),
+    ("in a session", "session"),
+    ("over visits", "visits"),
+    ("in blocks of weeks", "block"),
+)
 
 
 class AthletesPage(QWidget):
@@ -32,6 +39,7 @@ class AthletesPage(QWidget):
     def __init__(self, desk: DeskModel, teach: TeachModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk, self._teach = desk, teach
+        self._filling = False
         self.table = AthleteTable(teach)
         self.table.chosen.connect(self._on_chosen)
         self.form = AthleteForm(
@@ -62,14 +70,14 @@ class AthletesPage(QWidget):
             "upload",
         )
         self.hint = label("", "quiet", wrap=False)
-        above = row(self.hint, self._group_line(), spacing=10)
+        above = row(self.hint, spacing=10)
         above.addStretch(1)
         above.addWidget(self.archived)
         above.addWidget(import_list)
-        left = card(above, self.question, self.table, self.entry, spacing=10)
+        left = card(above, self._group_line(), self.question, self.table, self.entry, spacing=10)
         inner = left.layout()
         assert isinstance(inner, QVBoxLayout)
-        inner.setStretch(2, 1)
+        inner.setStretch(3, 1)
         main = QWidget()
         across = row(left, self.form, spacing=12)
         across.setStretch(0, 1)
@@ -135,13 +143,39 @@ class AthletesPage(QWidget):
             "Remove group", "Its athletes stay; undo brings it back", self._remove_group, "x"
         )
         self.group_line = QWidget()
-        self.group_line.setLayout(row(self.group_name, remove, spacing=6))
+        self.pace = QComboBox()
+        for words, value in PACES:
+            self.pace.addItem(words, value)
+        self.pace.setAccessibleName("Pace of the group")
+        self.pace.setToolTip("How fast this group goes through its ladders")
+        self.pace.activated.connect(lambda _row: self._set_pace())
+        self.weeks = number_field(0, 26, 1, " weeks", 0)
+        self.weeks.setAccessibleName("Weeks of a block")
+        self.weeks.setToolTip("At least so many weeks on each stage; 0 takes the stage's own")
+        self.weeks.valueChanged.connect(lambda _weeks: self._set_pace())
+        in_line = row(self.group_name, label("goes on", "quiet", wrap=False), self.pace, spacing=6)
+        in_line.addWidget(self.weeks)
+        in_line.addWidget(remove)
+        in_line.addStretch(1)
+        self.group_line.setLayout(in_line)
         return self.group_line
 
     def _rename_group(self) -> None:
         group = self._desk.chosen_group
         if group is not None:
             self._desk.rename_group(group, " ".join(self.group_name.text().split()))
+
+    def _set_pace(self) -> None:
+        group = self._desk.chosen_group
+        if group is not None and not self._filling:
+            self._teach.set_pace(group, self.pace.currentData(), round(self.weeks.value()))
+
+    def _show_pace(self, group: Group) -> None:
+        self._filling = True
+        self.pace.setCurrentIndex(max(self.pace.findData(group.pace), 0))
+        self.weeks.setValue(group.weeks)
+        self.weeks.setVisible(group.pace == "block")
+        self._filling = False
 
     def _remove_group(self) -> None:
         group = self._desk.chosen_group
@@ -304,6 +338,8 @@ class AthletesPage(QWidget):
             self.group.setEditText(group.name)
         self.group_line.setVisible(group is not None)
         self.group_name.setText(group.name if group is not None else "")
+        if group is not None:
+            self._show_pace(group)
         if self._athlete() is None:
             self.question.hide()
         people = len(self._desk.people()) if self._desk.who is None else len(self._desk.active)

@@ -8,8 +8,9 @@ from PyQt6.QtCore import (
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QButtonGroup, QLineEdit, QTableView, QToolButton, QVBoxLayout, QWidget
 
+from keen_kettle.desk.board_row import BoardRow, state_of_row
 from keen_kettle.desk.parts import button, card, clear, column, label, row
-from keen_kettle.desk.teach_model import BoardRow, TeachModel, state_of_row
+from keen_kettle.desk.teach_model import TeachModel
 from keen_kettle.desk.theme import colour, dress, icon
 from keen_kettle.desk.turns import Soon
 from keen_kettle.desk.widgets.advice_card import AdviceCard

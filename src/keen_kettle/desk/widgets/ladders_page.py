@@ -9,6 +9,8 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -47,6 +49,11 @@ __all__ = ["LaddersPage"]
 
 LADDER_FILES = "Ladders (*.json *.toml);;All files (*)"
 
+PACES_SAY = {
+    "session": "Five good reps in a row.",
+    "visits": "Two visits running.",
+    "block": "After the weeks of the plan.",
+}
 FIRST = Ladder(
     id="own-ladder",
     name="A ladder of our own",
@@ -90,6 +97,7 @@ class LaddersPage(QWidget):
         self._detail = QVBoxLayout()
         self._detail.setSpacing(6)
         self.school: dict[str, QComboBox] = {}
+        self.words: dict[str, QLineEdit] = {}
         self._why: dict[str, QWidget] = {}
         main = QWidget()
         across = row(self._left(), self._middle(), self._right(), spacing=12)
@@ -170,7 +178,11 @@ class LaddersPage(QWidget):
                 "Good coaches differ here. What you choose changes stages, points and cues at once.",
                 "quiet",
             ),
-            grid,
+            scrolled(grid),
+            label(
+                "House words: one for each part, the same in stage, roll call and verdict.", "quiet"
+            ),
+            self._word_fields(),
             back,
         )
         layout = made.layout()
@@ -178,6 +190,31 @@ class LaddersPage(QWidget):
         layout.addStretch(1)
         back.addStretch(1)
         return made
+
+    def _word_fields(self) -> QHBoxLayout:
+        """A field for each word that stages add, with the shipped word as its placeholder."""
+        line = row(spacing=6)
+        known = dict.fromkeys(
+            stage.word
+            for ladder in self._teach.teaching.ladders.values()
+            for stage in ladder.stage
+            if stage.word
+        )
+        for word in known:
+            field = QLineEdit()
+            field.setPlaceholderText(word)
+            field.setAccessibleName(f"House word for {word}")
+            field.setToolTip(f"What this house says for “{word}”; empty keeps it")
+            field.setMaxLength(24)
+            field.setMinimumWidth(48)
+            field.editingFinished.connect(self._keep_words)
+            self.words[word] = field
+            line.addWidget(field)
+        return line
+
+    def _keep_words(self) -> None:
+        said = {word: " ".join(field.text().split()) for word, field in self.words.items()}
+        self._teach.keep_words({word: own for word, own in said.items() if own and own != word})
 
     # Showing
 
@@ -267,7 +304,8 @@ class LaddersPage(QWidget):
             label("POINTS TO CHECK", "head"),
             *(label(f"{number}   {words}") for number, words in enumerate(taught.points, 1)),
             label("GATE", "head"),
-            label(f"{one.gate.says} Two visits running."),
+            label(f"{one.gate.says} {PACES_SAY[self._teach.teaching.ladders[self._ladder].pace]}"),
+            *self._words_of(one),
             *self._watch(taught),
             label("WHEN STUCK", "head"),
             label(one.stuck),
@@ -278,6 +316,29 @@ class LaddersPage(QWidget):
         if one.parallel is not None:
             self._detail.addWidget(label("BESIDE IT", "head"))
             self._detail.addWidget(label(one.parallel.says))
+
+    def _words_of(self, stage: Stage) -> list[QWidget]:
+        """Why it is there, its word, other versions, what it cost the athletes of this house."""
+        found: list[QWidget] = []
+        if stage.why:
+            found += [label("WHY", "head"), label(stage.why)]
+        if stage.word:
+            found.append(
+                label(f"Word: {self._teach.words.get(stage.word, stage.word)}", "measured")
+            )
+        for name, words in (("Easier", stage.easier), ("Harder", stage.harder)):
+            if words:
+                found.append(label(f"{name}: {words}"))
+        cost = self._teach.costs.get((self._ladder, stage.id))
+        if cost is not None:
+            many = f"{cost.athletes} athlete{'s' if cost.athletes != 1 else ''}"
+            span = f", {cost.least_days} to {cost.most_days}" if cost.athletes > 1 else ""
+            found.append(
+                label(
+                    f"Took {cost.median_days:.0f} days here (median of {many}{span}).", "measured"
+                )
+            )
+        return found
 
     def _watch(self, taught: TaughtStage) -> list[QWidget]:
         catalogue = self._teach.desk.content.faults
@@ -309,6 +370,9 @@ class LaddersPage(QWidget):
             box, why = self.school[question.id], self._why[question.id]
             box.setCurrentIndex(box.findData(answer.id))
             why.setText(answer.why)  # type: ignore[attr-defined]
+        for word, field in self.words.items():
+            if not field.hasFocus():
+                field.setText(self._teach.words.get(word, ""))
 
     # Doing
 

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from keen_kettle.desk.board_row import BoardRow, state_of_row
 from keen_kettle.desk.parts import (
     button,
     card,
@@ -29,10 +30,12 @@ from keen_kettle.desk.parts import (
     row,
     scrolled,
 )
-from keen_kettle.desk.teach_model import BoardRow, TeachModel, state_of_row
+from keen_kettle.desk.teach_model import TeachModel
 from keen_kettle.desk.theme import colour, dress, icon
 from keen_kettle.desk.turns import Soon
 from keen_kettle.desk.widgets.advice_card import AdviceCard
+from keen_kettle.desk.widgets.choices import Choices
+from keen_kettle.desk.widgets.roll_call import RollCall
 from keen_kettle.desk.widgets.tables import RowTable, dressed_table
 from keen_kettle.desk.words import dose_words
 
@@ -41,7 +44,8 @@ __all__ = ["VisitPage", "VisitTable"]
 ROW = Qt.ItemDataRole.UserRole
 LIKES = {1: ("smile", "liked"), 0: ("meh", "so-so"), -1: ("frown", "disliked")}
 KEYS = (
-    "1–9 points · A all · + − liked · P pain · F fault · L load · Enter take the advice · ↑ ↓ next"
+    "1–9 points · A all · + − liked · C confidence · V load verdict · P pain · F fault · L load · "
+    "R roll call · Enter take the advice · ↑ ↓ next"
 )
 
 
@@ -160,11 +164,16 @@ class VisitPage(QWidget):
         self._name = label("", "lead")
         self._stage = label("", "quiet")
         self._cue = label("", "measured")
+        self._why = label("", "quiet")
         self._points = QVBoxLayout()
         self._points.setSpacing(4)
         self._faults = QGridLayout()
         self._faults.setSpacing(4)
         self.other_fault = QComboBox()
+        self.other_fault.setMinimumWidth(120)
+        self.other_fault.setSizeAdjustPolicy(
+            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
         self.other_fault.setAccessibleName("Another fault")
         self.other_fault.setToolTip("A fault that this stage does not watch for (F)")
         self.other_fault.addItem("another fault …", "")
@@ -197,18 +206,40 @@ class VisitPage(QWidget):
         line.addWidget(self.pain)
         line.addStretch(1)
         numbers = row(self.reps, self.load, spacing=6)
+        self.confidence = Choices(
+            "Confidence",
+            ("calm", "wary", "afraid"),
+            "How the athlete goes at it (C)",
+            lambda chosen: self._set("note the confidence", confidence=chosen),
+        )
+        self.verdict = Choices(
+            "Load",
+            ("too light", "right", "too heavy"),
+            "Your verdict on the load, for what this stage is there for (V)",
+            lambda chosen: self._set("judge the load", verdict=chosen),
+        )
+        self.call = button(
+            "Roll call",
+            "The set-up's questions, on the whole screen (R)",
+            self._call,
+            "list-checks",
+        )
+        named = row(self._name, self.call)
+        named.setStretch(0, 1)
         return card(
-            self._name,
+            named,
             self._stage,
             self._cue,
+            self._why,
             self._points,
             label("FAULTS TO WATCH", "head"),
             self._faults,
-            self.other_fault,
-            numbers,
+            row(self.other_fault, numbers, spacing=6),
+            self.verdict,
+            self.confidence,
             line,
-            spacing=6,
-            margin=12,
+            spacing=5,
+            margin=10,
         )
 
     def _toggle(self, words: str, picture: str, tip: str) -> QToolButton:
@@ -292,6 +323,8 @@ class VisitPage(QWidget):
         dress(self.pain, "octagon-alert", "signal" if visit.pain else "quiet")
         self.reps.setValue(visit.reps or 0)
         self.load.setValue(visit.load_kg or 0)
+        self.confidence.show_choice(visit.confidence)
+        self.verdict.show_choice(visit.verdict)
         self._show_others(visit.faults)
         self._filling = False
 
@@ -307,6 +340,9 @@ class VisitPage(QWidget):
                 f"{stage.name} · {shown.ladder.name}\n{stage.movement}, {dose_words(stage.dose)}"
             )
         self._cue.setText(f"Cue: {taught.cue}" if taught is not None else "")
+        self._why.setText(f"Why: {taught.stage.why}" if taught and taught.stage.why else "")
+        self._why.setVisible(bool(self._why.text()))
+        self.call.setVisible(bool(self._teach.roll_call(shown)))
         clear(self._points)
         clear(self._faults)
         self.points, self.faults = [], {}
@@ -325,7 +361,7 @@ class VisitPage(QWidget):
             tag.setCheckable(True)
             tag.clicked.connect(partial(self._fault, fault))
             self.faults[fault] = tag
-            self._faults.addWidget(tag, number, 0)
+            self._faults.addWidget(tag, number // 2, number % 2)
 
     def _show_others(self, faults: tuple[str, ...]) -> None:
         others = [one for one in faults if one not in self.faults]
@@ -364,6 +400,14 @@ class VisitPage(QWidget):
         if shown is not None:
             self._set("flag pain", pain=not self._teach.draft(shown).visit.pain)
 
+    def _call(self) -> None:
+        """The set-up's questions over the whole window; Esc comes back to the table."""
+        shown = self.chosen()
+        asked = self._teach.roll_call(shown) if shown is not None else ()
+        if shown is not None and asked:
+            roll = RollCall(shown.athlete.name, self._teach.words_of(shown), asked, self.window())
+            roll.left.connect(self.view.setFocus)
+
     def _like(self, more: int) -> None:
         shown = self.chosen()
         if shown is not None:
@@ -395,6 +439,12 @@ class VisitPage(QWidget):
             self._like(1)
         elif text in ("-", "_"):
             self._like(-1)
+        elif text in ("c", "C"):
+            self.confidence.next()
+        elif text in ("v", "V"):
+            self.verdict.next()
+        elif text in ("r", "R"):
+            self._call()
         elif text in ("p", "P"):
             self._flip_pain()
         elif text in ("f", "F"):
