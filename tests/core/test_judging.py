@@ -342,7 +342,7 @@ class TestContent(unittest.TestCase):
             ),
             (
                 "faults.toml",
-                'leads_to = ["loop"]',
+                'leads_to = ["loop", "early-arms"]',
                 'leads_to = ["lop"]',
                 ("faults.toml", "leads_to", "lop"),
             ),

@@ -86,7 +86,7 @@ class Fault(_Entry):
     one_thing: Text
     safety: bool = False
     remedy: str = ""
-    why: str = ""
+    why: Text
     no_drill: str = ""
     rules: tuple[Rule, ...] = ()
 
@@ -121,7 +121,7 @@ class Drill(_Entry):
     catches: bool = False
     overhead: bool = False
     cautions: tuple[str, ...] = ()
-    why: str = ""
+    why: Text
     steps: int = Field(ge=1, le=9)
 
     @model_validator(mode="after")

@@ -1,5 +1,6 @@
 """Two movements set against each other: phases, how high the bar must come, load, what they train."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from keen_kettle.core.lifts.derivative import Derivative
@@ -30,8 +31,13 @@ class Contrast:
         return self.first != self.second
 
 
-def compare_movements(first: Movement, second: Movement) -> tuple[Contrast, ...]:
-    """The lines that set two movements against each other, in a coach's order."""
+def compare_movements(
+    first: Movement, second: Movement, names: Mapping[str, str] | None = None
+) -> tuple[Contrast, ...]:
+    """The lines that set two movements against each other, in a coach's order.
+
+    `names` are the checks' names by id, for the line of what a movement asks for.
+    """
     lines = (
         ("begins", _begins),
         ("phases", _phases),
@@ -39,7 +45,7 @@ def compare_movements(first: Movement, second: Movement) -> tuple[Contrast, ...]
         ("received", _received),
         ("what limits the load", _limit),
         ("trains most", _trains),
-        ("asks for", _asks),
+        ("asks for", lambda one: _asks(one, names or {})),
     )
     return tuple(Contrast(about, say(first), say(second)) for about, say in lines)
 
@@ -131,6 +137,7 @@ def _trains(one: Movement) -> str:
     return "the whole lift" if way >= ALL_OF_IT else "going under from a shorter way"
 
 
-def _asks(one: Movement) -> str:
+def _asks(one: Movement, names: Mapping[str, str]) -> str:
     needs = needs_of(one)
-    return ", ".join((*needs.checks, *needs.equipment)) or "nothing"
+    checks = (names.get(check, check) for check in needs.checks)
+    return ", ".join((*checks, *needs.equipment)) or "nothing"

@@ -109,6 +109,7 @@ class PrescribeStation(QWidget):
             label(fault.comes_from),
             label("SAY", "head"),
             label(fault.one_thing, "lead"),
+            label(fault.why, "quiet"),
             button(
                 "Back to the film", "See it on Review", lambda: model.desk.go_to("Review"), "film"
             ),
@@ -133,6 +134,8 @@ class PrescribeStation(QWidget):
             label(drill.dose),
             label("HOW", "head"),
             label(drill.how),
+            label("WHY", "head"),
+            label(drill.why),
             label("CUES", "head"),
             label(f"Outer: {drill.cue_outer}\nInner: {drill.cue_inner}"),
         ]

@@ -156,8 +156,8 @@ class AthleteForm(QFrame):
             field.setAccessibleName(words)
             field.setMinimumWidth(60)
         below = (len(pairs) + 1) // 2
-        grid.addWidget(self.trained, below, 0, 1, 2)
-        grid.addWidget(self.wants, below, 2, 1, 2)
+        grid.addWidget(self.trained, below, 0, 1, 4)
+        grid.addWidget(self.wants, below + 1, 0, 1, 4)
         grid.setColumnStretch(1, 1)
         grid.setColumnStretch(3, 1)
         return grid

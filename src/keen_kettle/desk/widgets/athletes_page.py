@@ -56,7 +56,7 @@ class AthletesPage(QWidget):
                 ("Delete …", "With everything; asks first", "trash-2", self._ask_delete),
             ),
         )
-        self.form.setFixedWidth(476)
+        self.form.setFixedWidth(492)
         self.entry = self._entry_row()
         self.question = self._question_card()
         self.roster = RosterPage(self._take_roster, self._leave_roster)
@@ -137,7 +137,7 @@ class AthletesPage(QWidget):
         self.group_name = QLineEdit()
         self.group_name.setAccessibleName("Name of the group")
         self.group_name.setToolTip("Change the group's name; Enter keeps it")
-        self.group_name.setMaximumWidth(170)
+        self.group_name.setMinimumWidth(200)
         self.group_name.editingFinished.connect(self._rename_group)
         remove = button(
             "Remove group", "Its athletes stay; undo brings it back", self._remove_group, "x"

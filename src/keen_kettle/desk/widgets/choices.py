@@ -11,7 +11,10 @@ __all__ = ["Choices"]
 
 
 class Choices(QWidget):
-    """A name and its words as toggles; `chosen` is called with the word, or with nothing."""
+    """A name and its words as toggles; `chosen` is called with the word, or with nothing.
+
+    Without `headed` the name is for readers of the screen only, and the toggles are narrow.
+    """
 
     def __init__(
         self,
@@ -19,19 +22,22 @@ class Choices(QWidget):
         words: Sequence[str],
         tip: str,
         chosen: Callable[[str], object],
+        headed: bool = True,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self._chosen = chosen
         self.buttons: dict[str, QToolButton] = {}
         line = row(spacing=4)
-        head = label(name, "quiet", wrap=False)
-        head.setFixedWidth(84)
-        line.addWidget(head)
+        if headed:
+            head = label(name, "quiet", wrap=False)
+            head.setFixedWidth(84)
+            line.addWidget(head)
         for word in words:
             made = QToolButton()
             made.setText(word)
             made.setCheckable(True)
+            made.setProperty("role", "" if headed else "strip")
             made.setToolTip(tip)
             made.setAccessibleName(f"{name}: {word}")
             made.clicked.connect(partial(self._press, word))

@@ -49,7 +49,7 @@ class ComparePage(QWidget):
         holder = QWidget()
         holder.setLayout(self._lines)
         for figure in self.figures:
-            figure.setFixedWidth(300)
+            figure.setFixedWidth(324)
         beside = row(self.figures[0], scrolled(holder), self.figures[1], spacing=16)
         beside.setStretch(1, 1)
         body = card(
@@ -84,7 +84,8 @@ class ComparePage(QWidget):
         first, second = self.movements
         if first is None or second is None:
             return ()
-        return compare_movements(first, second)
+        names = {key: check.name.lower() for key, check in self._teach.teaching.checks.items()}
+        return compare_movements(first, second, names)
 
     def _fill(self) -> None:
         troubles = []

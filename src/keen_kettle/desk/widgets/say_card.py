@@ -304,6 +304,7 @@ class SayCard(QFrame):
         chief = answer.diagnosis.chief
         self._head("The one thing")
         self._add(label(content.faults[chief.fault].one_thing, "title"))
+        self._add(label(content.faults[chief.fault].why, "quiet"))
         self._head("Why")
         self._say_finding(chief, "triangle-alert")
         for chain in answer.diagnosis.chains:

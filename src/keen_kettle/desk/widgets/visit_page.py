@@ -143,7 +143,7 @@ class VisitPage(QWidget):
         self.faults: dict[str, QPushButton] = {}
         self._side = self._side_card()
         scroll = scrolled(self._side)
-        scroll.setFixedWidth(420)
+        scroll.setFixedWidth(426)
         across = row(left, scroll, spacing=12)
         across.setStretch(0, 1)
         self.setLayout(across)
@@ -169,6 +169,8 @@ class VisitPage(QWidget):
         self._points.setSpacing(4)
         self._faults = QGridLayout()
         self._faults.setSpacing(4)
+        for place in range(2):
+            self._faults.setColumnStretch(place, 1)
         self.other_fault = QComboBox()
         self.other_fault.setMinimumWidth(120)
         self.other_fault.setSizeAdjustPolicy(
@@ -182,10 +184,11 @@ class VisitPage(QWidget):
         self.other_fault.activated.connect(lambda _row: self._tag_other())
         self.reps = number_field(0, 200, 1, " reps", 0)
         self.load = number_field(0, 400, 2.5, " kg", 1)
-        for field, name, tip in (
-            (self.reps, "Reps", "Good repetitions in this visit"),
-            (self.load, "Load", "Heaviest load of this visit (L)"),
+        for field, name, tip, width in (
+            (self.reps, "Reps", "Good repetitions in this visit", 76),
+            (self.load, "Load", "Heaviest load of this visit (L)", 82),
         ):
+            field.setMinimumWidth(width)
             field.setSpecialValueText(name.lower())
             field.setAccessibleName(name)
             field.setToolTip(tip)
@@ -205,7 +208,6 @@ class VisitPage(QWidget):
         self.pain.clicked.connect(self._flip_pain)
         line.addWidget(self.pain)
         line.addStretch(1)
-        numbers = row(self.reps, self.load, spacing=6)
         self.confidence = Choices(
             "Confidence",
             ("calm", "wary", "afraid"),
@@ -217,7 +219,11 @@ class VisitPage(QWidget):
             ("too light", "right", "too heavy"),
             "Your verdict on the load, for what this stage is there for (V)",
             lambda chosen: self._set("judge the load", verdict=chosen),
+            headed=False,
         )
+        numbers = row(self.reps, self.load, self.verdict, spacing=4)
+        numbers.setStretch(0, 1)
+        numbers.setStretch(1, 1)
         self.call = button(
             "Roll call",
             "The set-up's questions, on the whole screen (R)",
@@ -234,11 +240,10 @@ class VisitPage(QWidget):
             self._points,
             label("FAULTS TO WATCH", "head"),
             self._faults,
-            row(self.other_fault, numbers, spacing=6),
-            self.verdict,
+            numbers,
             self.confidence,
             line,
-            spacing=5,
+            spacing=4,
             margin=10,
         )
 
@@ -344,6 +349,7 @@ class VisitPage(QWidget):
         self._why.setVisible(bool(self._why.text()))
         self.call.setVisible(bool(self._teach.roll_call(shown)))
         clear(self._points)
+        self._faults.removeWidget(self.other_fault)
         clear(self._faults)
         self.points, self.faults = [], {}
         for place, words in enumerate(taught.points if taught is not None else ()):
@@ -356,12 +362,15 @@ class VisitPage(QWidget):
         watched = taught.stage.watch if taught is not None else ()
         catalogue = self._teach.desk.content.faults
         for number, fault in enumerate(watched):
-            name = catalogue[fault].name if fault in catalogue else fault
-            tag = button(name, f"{name} was seen", picture="triangle-alert", role="point")
+            known = catalogue.get(fault)
+            name = known.name if known else fault
+            tip = f"{name} was seen.\nSay: {known.one_thing}\nWhy: {known.why}" if known else name
+            tag = button(name, tip, picture="triangle-alert", role="point")
             tag.setCheckable(True)
             tag.clicked.connect(partial(self._fault, fault))
             self.faults[fault] = tag
             self._faults.addWidget(tag, number // 2, number % 2)
+        self._faults.addWidget(self.other_fault, len(watched) // 2, len(watched) % 2)
 
     def _show_others(self, faults: tuple[str, ...]) -> None:
         others = [one for one in faults if one not in self.faults]
