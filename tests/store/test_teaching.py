@@ -14,9 +14,11 @@ from hypothesis import strategies as st
 
 from keen_kettle.core.content import load_teaching
 from keen_kettle.core.errors import KettleError
-from keen_kettle.core.teach import CheckResult, Step, Visit
+from keen_kettle.core.teach import CheckResult, Step, Try, Visit
 from keen_kettle.store import (
+    Jump,
     KeptStep,
+    KeptTry,
     KeptVisit,
     NewAthlete,
     NewClip,
@@ -52,6 +54,9 @@ FULL = NewAthlete(
     notes="left-handed",
     photo=b"\x89PNG",
     archived_on=DAY,
+    lifting_years=0.5,
+    wants_lifts=True,
+    own_lift="hang power clean, above knee",
 )
 
 
@@ -145,6 +150,44 @@ class TestKeeping(ShelfCase):
         self.keep.drop_step(self.keep.steps(athlete)[-1].id)
         self.assertEqual(len(self.keep.steps(athlete)), 2)
 
+    def test_confidence_and_the_load_s_verdict_come_back_with_the_visit(self) -> None:
+        athlete = self.shelf.add_athlete(replace(FULL, archived_on=None))
+        visit = a_visit(athlete, confidence="afraid", verdict="too heavy", load_kg=40.0)
+        self.keep.keep_visit(visit)
+        self.assertEqual(replace(self.keep.visits(athlete)[0], id=0), visit)
+
+    def test_jumps_and_tries_come_back_in_order_and_under_their_number(self) -> None:
+        athlete = self.shelf.add_athlete(FULL)
+        late, early = Jump(athlete, DAY, 0.45), Jump(athlete, DAY - timedelta(9), 0.41)
+        number = self.keep.add_jump(late)
+        self.keep.add_jump(early)
+        heights = [one.height_m for one in self.keep.jumps(athlete)]
+        self.assertEqual(heights, [0.41, 0.45], "by day")
+        tried = KeptTry(athlete, DAY, Try("power clean", 3, 4, 1, 1.82))
+        first = self.keep.add_try(tried)
+        self.assertEqual(self.keep.tries(athlete), [replace(tried, id=first)])
+        self.keep.drop_try(first)
+        again = self.keep.add_try(replace(tried, id=first))
+        self.assertEqual(again, first, "undo of a removal brings back the same number")
+        document = json.loads(athlete_document(self.shelf, athlete))
+        self.assertEqual(len(document["jumps"]), 2)
+        self.assertEqual(document["tries"][0]["tried"]["movement"], "power clean")
+        self.keep.drop_jump(number)
+        self.assertEqual(len(self.keep.jumps(athlete)), 1)
+        self.shelf.remove_athlete(athlete)
+        self.assertEqual((self.keep.jumps(athlete), self.keep.tries(athlete)), ([], []))
+
+    def test_the_pace_of_a_group_and_the_words_of_the_house_come_back(self) -> None:
+        group = self.keep.add_group("Tuesday")
+        self.assertEqual((self.keep.groups()[0].pace, self.keep.groups()[0].weeks), ("", 0))
+        self.keep.set_pace(group, "block", 5)
+        self.assertEqual((self.keep.groups()[0].pace, self.keep.groups()[0].weeks), ("block", 5))
+        self.assertEqual(self.shelf.house_words(), {})
+        self.shelf.keep_house_words({"set": "build"})
+        self.shelf.close()
+        self.shelf = Shelf(self.path)
+        self.assertEqual(self.shelf.house_words(), {"set": "build"})
+
     def test_own_ladders_come_back_and_a_damaged_one_is_left_out(self) -> None:
         own = load_teaching().ladders["jerk"].model_copy(update={"id": "our-jerk"})
         self.keep.keep_ladder(own)
@@ -165,19 +208,21 @@ class TestLeaving(ShelfCase):
             self.keep.keep_visit(a_visit(athlete))
             self.keep.screen(Screening(athlete, "bailing", "pass", DAY))
             self.keep.take_step(KeptStep(athlete, Step(DAY, "jerk", "footwork", "start")))
+            self.keep.add_jump(Jump(athlete, DAY, 0.4))
+            self.keep.add_try(KeptTry(athlete, DAY, Try("clean", 3, 4)))
             self.keep.set_groups(athlete, [self.keep.add_group("All")])
             self.shelf.add_clip(NewClip(Path("/x.mp4"), f"{athlete}", 9, 0.3, DAY, athlete))
         document = json.loads(athlete_document(self.shelf, gone))
         self.assertEqual(document["schema"], "keen-kettle-athlete")
         self.assertEqual(document["athlete"]["name"], "Zoë Ash")
         self.assertEqual(document["groups"], ["All"])
-        for part in ("visits", "screenings", "steps", "clips"):
+        for part in ("visits", "screenings", "steps", "clips", "jumps", "tries"):
             self.assertEqual(len(document[part]), 1, part)
         self.shelf.remove_athlete(gone)
         self.assertEqual([one.id for one in self.shelf.athletes()], [stays])
         self.assertEqual([one.athlete_id for one in self.shelf.clips()], [stays])
         with closing(sqlite3.connect(self.path)) as raw:
-            for table in ("visits", "screenings", "steps", "members", "bests"):
+            for table in ("visits", "screenings", "steps", "members", "bests", "jumps", "tries"):
                 owners = {row[0] for row in raw.execute(f"SELECT athlete_id FROM {table}")}
                 self.assertEqual(owners, {stays}, table)
         with self.assertRaisesRegex(StoreError, "no longer kept"):
@@ -199,6 +244,8 @@ class TestOldFile(unittest.TestCase):
             self.assertEqual(lifts, {"aa": "hang power clean, above knee", "bb": "snatch"})
             self.assertEqual(len(shelf.correctives()), 1)
             self.assertEqual(shelf.teaching.visits(athlete.id), [])
+            self.assertEqual((athlete.lifting_years, athlete.own_lift), (None, ""))
+            self.assertEqual(shelf.teaching.jumps(athlete.id), [])
             self.assertEqual(len(list(Path(room).glob("*before*.sqlite"))), 1)
             shelf.close()
 

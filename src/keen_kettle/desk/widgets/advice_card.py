@@ -74,7 +74,11 @@ class AdviceCard(QFrame):
         self._body.addWidget(label("THE RULE SAYS", "head"))
         self._body.addWidget(with_picture(picture, ROLES.get(token, ""), words))
         self._body.addWidget(label(advice.reason))
-        for fact in advice.facts[: self._facts]:
+        room = self._facts
+        if advice.load is not None:
+            self._body.addWidget(label(advice.load.says, "measured"))
+            room -= 1
+        for fact in advice.facts[:room]:
             self._body.addWidget(label(fact, "small"))
         self.take.setText(take_words(advice))
         self.take.setAccessibleName(take_words(advice))
