@@ -5,7 +5,7 @@ import shutil
 import tempfile
 import time
 from collections.abc import Callable
-from datetime import date
+from datetime import date, timedelta
 from pathlib import Path
 
 from PyQt6.QtWidgets import QApplication
@@ -13,8 +13,9 @@ from PyQt6.QtWidgets import QApplication
 from keen_kettle.core.track import PlateMark
 from keen_kettle.demo import CLIPS_FOLDER, lay_out_people
 from keen_kettle.desk.start import make_window
+from keen_kettle.desk.widgets.roll_call import RollCall
 from keen_kettle.desk.window import Window
-from keen_kettle.store import Shelf, database_file
+from keen_kettle.store import Jump, Shelf, database_file
 
 __all__ = ["take_shots"]
 
@@ -75,7 +76,6 @@ def _queue(app: QApplication, room: Path, keep: Callable[[Window], None]) -> Non
 
 def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:
     desk, review = window.desk, window.review
-    keep("cautions")
     window._cautions_read()
     _teach(app, window, keep)
     desk.choose_who(None)
@@ -90,7 +90,6 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     review.draw_mark(MARK.x_px, MARK.y_px, MARK.r_px)
     review.keep_mark()
     _until(app, lambda: review.rim is not None)
-    keep("review-ready")
     review.start_tracking()
     _until(app, lambda: review.answer is not None and review.answer.body is not None, 120)
     _until(app, lambda: not desk.jobs.busy)
@@ -109,10 +108,6 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     desk.choose_who(clip.athlete_id)
     desk.go_to("Record")
     keep("record")
-    window.actions_by_id["daylight"].trigger()
-    desk.go_to("Review")
-    _until(app, lambda: not review._frames.waiting)
-    keep("review-daylight")
 
 
 def _drawn(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:
@@ -189,6 +184,13 @@ def _teach(app: QApplication, window: Window, keep: Callable[[str], None]) -> No
     station.visit.view.selectRow([one.key for one in station.visit.model.rows].index(row.key))
     keep("visit")
     desk.undo_stack.undo()
+    station.visit.view.selectRow([one.key for one in station.visit.model.rows].index(row.key))
+    station.visit.call.click()
+    call = window.findChild(RollCall)
+    assert call is not None
+    call.tick(3)
+    keep("roll-call")
+    call.leave()
     window.open_page("ladders")
     station.ladders.open_ladder("clean-bottom-up", "clean")
     station.ladders.figure.stand_in("lowest")
@@ -196,6 +198,25 @@ def _teach(app: QApplication, window: Window, keep: Callable[[str], None]) -> No
     desk.choose_who(numbers["Kester Moyle"])
     window.open_page("choose")
     keep("choose")
+    _tried(window, numbers["Odile Marsh"])
+    window.open_page("tryout")
+    keep("tryout")
+    desk.choose_who(None)
+    window.open_page("compare")
+    keep("compare")
+
+
+def _tried(window: Window, athlete: int) -> None:
+    """Three variants in one visit, and jumps over two months."""
+    window.desk.choose_who(athlete)
+    for days, height in ((62, 0.34), (41, 0.35), (20, 0.38), (6, 0.39)):
+        window.desk.shelf.teaching.add_jump(Jump(athlete, DAY - timedelta(days), height))
+    for variant, met, liked, speed in (
+        ("power clean", 2, 0, 1.71),
+        ("hang power clean, above knee", 4, 1, 1.86),
+        ("clean pull", 3, -1, None),
+    ):
+        window.trials.add_try(variant, met, 4, liked, speed)
 
 
 def _keep(app: QApplication, window: Window, path: Path) -> None:
