@@ -16,7 +16,7 @@ from keen_kettle.core.motion import film_clock
 from keen_kettle.core.motion.rises import rises
 from keen_kettle.core.simulate import LiftScript, SimulatedLift, simulate_lift
 from keen_kettle.core.track import BarTrack
-from keen_kettle.core.track.same import same_pictures
+from keen_kettle.core.track.same import same_pictures, without_slow
 from tests.core.test_motion import track_of
 
 Array = NDArray[np.float64]
@@ -204,6 +204,20 @@ class TestSame(unittest.TestCase):
         self.assertFalse(same[5] or same[6])
         with self.assertRaises(Cancelled):
             same_pictures(bgr, 12, lambda: True)
+
+
+class TestSlowPictures(unittest.TestCase):
+    def test_a_bar_that_begins_slowly_repeats_no_picture(self) -> None:
+        """Alike pictures over which the plate goes on are no repeats; those after which it jumps are."""
+        creeps, jumps = np.zeros(30), np.zeros(30)
+        same = np.zeros(30, bool)
+        same[5:25] = True
+        creeps[4:] = 0.2 * np.arange(26)
+        jumps[25:] = 4.0
+        still = np.zeros(30)
+        self.assertFalse(without_slow(same, still, creeps).any())
+        np.testing.assert_array_equal(without_slow(same, still, jumps), same)
+        np.testing.assert_array_equal(without_slow(same, still, still), same, "and rest is rest")
 
 
 if __name__ == "__main__":

@@ -280,7 +280,10 @@ class TestLadders(TeachCase):
         window = self.on("ladders")
         page = window.teach_station.ladders
         page.open_ladder("clean-bottom-up")
-        self.assertIn("6   High pull", [one.text() for one in page.findChildren(type(page.copy))])
+        self.assertIn(
+            "6   High pull from the floor",
+            [one.text() for one in page.findChildren(type(page.copy))],
+        )
         self.click(page, "House school")
         box = page.school["high-pull"]
         box.setCurrentText("no")
@@ -340,10 +343,10 @@ class TestLadders(TeachCase):
         window = self.on("ladders")
         self.click(window.teach_station.ladders, "New")
         self.assertIn("every gate can open", self.shown(window.teach_station.ladders.editor))
-        self.assertEqual(len(window.teach.teaching.ladders), 11)
+        self.assertEqual(len(window.teach.teaching.ladders), 12)
         window.actions_by_id["undo"].trigger()
         window.teach.ensure()
-        self.assertEqual(len(window.teach.teaching.ladders), 10)
+        self.assertEqual(len(window.teach.teaching.ladders), 11)
 
     def test_stages_are_moved_added_taken_out_and_brought_back(self) -> None:
         window = self.copied()
@@ -405,7 +408,7 @@ class TestLadders(TeachCase):
         with self.choosing(self.room / "gone.toml"):
             self.click(page, "Import")
         self.assertIn("cannot be read", self.shown(window.notice))
-        self.assertEqual(len(window.teach.teaching.ladders), 10)
+        self.assertEqual(len(window.teach.teaching.ladders), 11)
 
 
 class TestChoosing(TeachCase):
@@ -434,7 +437,7 @@ class TestChoosing(TeachCase):
         self.assertIn("Deadlift 26 days", words)
         self.assertIn("known from other ladders", words)
         strips = page.findChildren(StageStrip)
-        self.assertEqual(len([one for one in strips if one.isVisible()]), 10)
+        self.assertEqual(len([one for one in strips if one.isVisible()]), 11)
 
 
 class TestLongRecords(TeachCase):

@@ -164,7 +164,7 @@ def analyse(words: argparse.Namespace) -> str:
     body = found.body(settings.facing, words.thing in ("plate", "second"))
     why = found.why_no_body or ("" if body is not None else "nobody was found in the clip")
     answer = assess(track, settings, content, body)
-    if not 1 <= words.rep <= max(len(answer.reps), 1):
+    if words.rep is not None and not 1 <= words.rep <= max(len(answer.reps), 1):
         raise MarkError(f"There is no lift {words.rep} in this clip; it holds {len(answer.reps)}.")
     _write_landmarks(words, body, answer, why)
     whole = document(index, settings, track, answer, __version__, body, why)

@@ -142,8 +142,8 @@ def repeated_share(track: BarTrack) -> float:
     """Share of repeated pictures while the bar moves.
 
     While it rests, all pictures are alike. A run of repeats lies in a movement when the bar goes on
-    after it as it came: by a good part of its usual step, and by no more than a few of the steps
-    before and after.
+    after it as it came: before, over it and after by a good part of its usual step, and over it by no
+    more than a few of the others (a bar that comes to rest slowly also changes no picture).
     """
     moving = _moving(track)
     own = np.flatnonzero(track.seen & ~track.held)
@@ -156,7 +156,8 @@ def repeated_share(track: BarTrack) -> float:
     for k in range(1, len(steps) - 1):
         between = track.held[own[k] + 1 : own[k + 1]]
         around = min(steps[k - 1], steps[k + 1])
-        if between.any() and steps[k] >= GOES_ON * usual and around >= GOES_ON * steps[k]:
+        least = GOES_ON * max(usual, steps[k])
+        if between.any() and steps[k] >= GOES_ON * usual and around >= least:
             repeats += int(between.sum())
             moves += not plainly[k]
     return repeats / max(repeats + moves, 1)

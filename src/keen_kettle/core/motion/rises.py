@@ -15,12 +15,14 @@ __all__ = ["Rise", "rises"]
 
 Array = NDArray[np.float64]
 
-LEAST_TURN_M, TURN_SHARE, TURN_SIGMAS = 0.01, 0.02, 4.0
+LEAST_TURN_M, TURN_SHARE, TURN_SIGMAS = 0.01, 0.01, 4.0
 """A turn counts when the bar goes back by more than a centimetre, its noise, and so much of the
 clip's range (house defaults)."""
 BEGUN_SHARE, EARLY_SHARE, EARLY_POINTS = 0.25, 0.04, 4
 """A bar whose first step is so large a share of its largest, or that has made so much of its rise
 after so many points, rises already where it is first seen."""
+RESTED = 3
+"""Pictures so often alike, and then a small step: the bar lay still in them."""
 FEWEST = 4
 
 
@@ -62,6 +64,8 @@ def rises(y_m: Array, held: NDArray[np.bool_] | None, sigma_m: float) -> list[Ri
         height = float(steady[high] - steady[low])
         if high > low and height > 0:
             begun, ended = _seen_whole(steady, low, high, sigma_m)
+            rested = int(at[1]) - int(at[0]) > RESTED
+            begun = begun or (rested and _gently(steady, low, high))
             jump = float(np.max(np.diff(steady[low : high + 1]))) / height
             first, last = (_sharpened(heights, k, s) for k, s in ((low, -1.0), (high, 1.0)))
             found.append(Rise(int(at[first]), int(at[last]), height, begun, ended, jump))
@@ -78,6 +82,12 @@ def _seen_whole(steady: Array, low: int, high: int, sigma_m: float) -> tuple[boo
     begun = low > 0 or (first < BEGUN_SHARE * largest and resting)
     ended = high < len(steady) - 1 or float(steps[-1]) < BEGUN_SHARE * largest
     return begun, ended
+
+
+def _gently(steady: Array, low: int, high: int) -> bool:
+    """Whether a rise begins with a small step: after pictures that are all alike, the bar lay still."""
+    steps = np.diff(steady[low : high + 1])
+    return low == 0 and float(steps[0]) < BEGUN_SHARE * float(np.max(steps))
 
 
 def _sharpened(heights: Array, turn: int, sign: float) -> int:

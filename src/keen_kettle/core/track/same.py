@@ -6,6 +6,7 @@ so the mean changes of a film make two heaps; the border is looked for between t
 """
 
 from collections.abc import Callable
+from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -13,7 +14,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
 
-__all__ = ["same_pictures"]
+__all__ = ["same_pictures", "without_slow"]
 
 Array = NDArray[np.float64]
 
@@ -22,6 +23,8 @@ LEAST, MOST = 0.06, 0.35
 """Grey levels (mean of the small picture) between which the border lies: repeats that only the coding
 changed stay below about 0.15, pictures of their own above about 0.4."""
 UNKNOWN = 99.0
+CREEPS_PX = 1.0
+"""What goes on by so much in pictures that look alike moves slowly, and they are no repeats."""
 FEWEST = 8
 
 
@@ -53,6 +56,26 @@ def same_pictures(
             changes[number] = float(np.mean(np.abs(small - before)))
         before = small
     return np.asarray(changes < _border(changes[changes < UNKNOWN]))
+
+
+def without_slow(same: NDArray[np.bool_], x_px: Array, y_px: Array) -> NDArray[np.bool_]:
+    """The repeats without runs in which the plate that is followed goes on: a bar that begins or ends
+    slowly hardly changes a picture. In a repeat it stays, and jumps with the next picture.
+
+    Parameters
+    ----------
+    same, x_px, y_px : shape (frames,); where the plate is, NaN where unknown
+    """
+    own = np.flatnonzero(~same)
+    kept = same.copy()
+    for before, after in pairwise(own):
+        if after - before < 2:
+            continue
+        x, y = (path[[before, after - 1, after]] for path in (x_px, y_px))
+        crept, jump = np.hypot(np.diff(x), np.diff(y))
+        if crept > max(CREEPS_PX, jump):
+            kept[before + 1 : after] = False
+    return kept
 
 
 def _small(picture: NDArray[np.uint8]) -> NDArray[np.float32]:

@@ -21,7 +21,7 @@ from keen_kettle.core.track.hand import HandWork
 from keen_kettle.core.track.mark import BarTrack, PlateMark, State
 from keen_kettle.core.track.plate import GOOD, Follower, Point, grey_of
 from keen_kettle.core.track.rim import Rim, RimModel, fit_rim, rim_as_drawn
-from keen_kettle.core.track.same import same_pictures
+from keen_kettle.core.track.same import same_pictures, without_slow
 from keen_kettle.core.track.spans import apply_spans
 from keen_kettle.core.track.vertical import Vertical, find_vertical
 
@@ -140,7 +140,7 @@ def track_bar(
     )
     grey = grey_of(pictures.bgr(leading.frame))
     clear = contrast(grey, rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
-    same = same_pictures(pictures.bgr, count, cancelled)
+    same = without_slow(same_pictures(pictures.bgr, count, cancelled), track.x_px, track.y_px)
     track = replace(track, still_x_px=x, still_y_px=y, contrast=clear, same=same)
     return replace(track, vertical=_vertical(pictures, track))
 

@@ -50,5 +50,5 @@ class LoopStrip(QWidget):
             made.setChecked(name == here)
             dress(made, PICTURES[name], "brass" if name == here else "quiet")
             words = waiting.get(name, "")
-            made.setText(f"{name}  ·  {words}" if words else name)
+            made.setText(f"{name} · {words}" if words else name)
             made.setAccessibleName(made.text())

@@ -143,7 +143,7 @@ class VisitPage(QWidget):
         self.faults: dict[str, QPushButton] = {}
         self._side = self._side_card()
         scroll = scrolled(self._side)
-        scroll.setFixedWidth(426)
+        scroll.setFixedWidth(438)
         across = row(left, scroll, spacing=12)
         across.setStretch(0, 1)
         self.setLayout(across)

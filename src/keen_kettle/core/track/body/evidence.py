@@ -16,9 +16,9 @@ __all__ = [
     "COUNT",
     "FAR_GRIP_SIGMA",
     "FLOOR_SIGMA",
+    "ROW_OF",
     "SHARES",
     "Evidence",
-    "K",
     "behind_plate",
     "camera_of",
     "covered_by_plate",
@@ -31,7 +31,7 @@ __all__ = [
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 
-K = {name: number for number, name in enumerate(LANDMARKS)}
+ROW_OF = {name: number for number, name in enumerate(LANDMARKS)}
 COUNT = len(LANDMARKS)
 SHARES = {
     ("toe", "heel"): 0.19,
@@ -123,12 +123,12 @@ def gather(
         rows = [row_of[int(frame)] for frame in sightings.frames[fresh]]
         seen[rows] = sightings.possible(side)[fresh]
         sure[rows] = sightings.presence[fresh, side]
-        feet = sightings.points[fresh, :, K["ankle"], 0]
+        feet = sightings.points[fresh, :, ROW_OF["ankle"], 0]
         apart[rows] = np.abs(feet[:, 0] - feet[:, 1])
     by_hand = np.full_like(seen, np.nan)
     for p in hand.points:
-        if p.frame in row_of and p.name in K:
-            by_hand[row_of[p.frame], K[p.name]] = p.x, p.y
+        if p.frame in row_of and p.name in ROW_OF:
+            by_hand[row_of[p.frame], ROW_OF[p.name]] = p.x, p.y
     seen -= camera[:, None]
     by_hand -= camera[:, None]
     unit = _unit(seen, by_hand)
@@ -136,8 +136,8 @@ def gather(
     planted = np.zeros(len(nodes), bool)
     for span in hand.spans:
         frames = (nodes >= span.first) & (nodes <= span.last)
-        if span.kind == "hidden" and span.name in K:
-            hidden[frames, K[span.name]] = True
+        if span.kind == "hidden" and span.name in ROW_OF:
+            hidden[frames, ROW_OF[span.name]] = True
         elif span.kind == "planted":
             planted[:-1] |= frames[:-1] & frames[1:]
     place, plate = _bar_at(bar, nodes, with_plate)
@@ -166,7 +166,7 @@ def _floor(e: Evidence) -> dict[str, float]:
     hidden = behind_plate(e, e.seen) | e.hidden
     found = {}
     for name in FLOOR_SIGMA:
-        y = np.where(hidden[:, K[name]] | e.astride, np.nan, e.seen[:, K[name], 1])
+        y = np.where(hidden[:, ROW_OF[name]] | e.astride, np.nan, e.seen[:, ROW_OF[name], 1])
         y = y[np.isfinite(y)]
         if len(y) >= 5:
             found[name] = float(np.median(y))
@@ -207,7 +207,7 @@ def _unit(seen: Array, by_hand: Array) -> float:
     for (a, b), share in SHARES.items():
         if share < 0.3:
             continue
-        way = points[:, K[a]] - points[:, K[b]]
+        way = points[:, ROW_OF[a]] - points[:, ROW_OF[b]]
         apart = np.hypot(way[:, 0], way[:, 1])
         apart = apart[np.isfinite(apart)]
         if len(apart):
@@ -229,10 +229,12 @@ def usual_lengths(e: Evidence) -> dict[tuple[str, str], float]:
         outside = ~(away < WELL_OUTSIDE * e.plate[:, None])
     found = {}
     for (a, b), share in SHARES.items():
-        way = points[:, K[a]] - points[:, K[b]]
+        way = points[:, ROW_OF[a]] - points[:, ROW_OF[b]]
         apart = np.hypot(way[:, 0], way[:, 1])
-        both = clear[:, K[a]] & clear[:, K[b]] & np.isfinite(apart)
-        well = both & (outside[:, K[a]] & outside[:, K[b]] | np.isfinite(e.hand[:, K[a], 0]))
+        both = clear[:, ROW_OF[a]] & clear[:, ROW_OF[b]] & np.isfinite(apart)
+        well = both & (
+            outside[:, ROW_OF[a]] & outside[:, ROW_OF[b]] | np.isfinite(e.hand[:, ROW_OF[a], 0])
+        )
         few = well.sum() < FEW_LENGTHS
         used = both if few else well
         if not used.any():
@@ -258,7 +260,7 @@ def covered_by_plate(e: Evidence, points: Array) -> Mask:
     # Beyond the picture's edge (a presence of exactly nothing) the model only guesses.
     hidden |= np.isfinite(e.seen[..., 0]) & (e.sure <= 0.0)
     if e.grip is None:
-        hidden[:, K["wrist"]] |= gripping(e) & np.isfinite(e.plate)
+        hidden[:, ROW_OF["wrist"]] |= gripping(e) & np.isfinite(e.plate)
     return hidden
 
 
@@ -270,7 +272,7 @@ def _grip_offset(e: Evidence) -> Array | None:
     """
     if e.square:
         return None
-    way = e.seen[:, K["wrist"]] - e.bar
+    way = e.seen[:, ROW_OF["wrist"]] - e.bar
     with np.errstate(invalid="ignore"):
         far = np.hypot(way[:, 0], way[:, 1])
         clear = (far > BEHIND * e.plate) & (far < LET_GO)
@@ -286,7 +288,7 @@ def _grip_offset(e: Evidence) -> Array | None:
 
 def gripping(e: Evidence) -> Mask:
     """Looks in which the hand is on the bar, as far as can be seen."""
-    away = np.hypot(*(e.seen[:, K["wrist"]] - e.bar).T)
+    away = np.hypot(*(e.seen[:, ROW_OF["wrist"]] - e.bar).T)
     with np.errstate(invalid="ignore"):
         near = (~(away > LET_GO)).astype(float)
     # One wild sighting is no hand that lets go: the looks round it vote.

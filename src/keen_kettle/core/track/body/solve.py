@@ -21,9 +21,9 @@ from keen_kettle.core.track.body.evidence import (
     COUNT,
     FAR_GRIP_SIGMA,
     FLOOR_SIGMA,
+    ROW_OF,
     SHARES,
     Evidence,
-    K,
     behind_plate,
     camera_of,
     covered_by_plate,
@@ -136,9 +136,9 @@ def _solve(e: Evidence, lengths: dict[tuple[str, str], float]) -> tuple[Array, M
 def _grip(e: Evidence) -> tuple[Array, Array]:
     """Targets (n, 9, 2) and sigmas (n, 9) that hold the wrist at the bar."""
     target = np.full((len(e.nodes), COUNT, 2), np.nan)
-    target[:, K["wrist"]] = e.bar if e.grip is None else e.bar + e.grip
+    target[:, ROW_OF["wrist"]] = e.bar if e.grip is None else e.bar + e.grip
     sigma = np.full((len(e.nodes), COUNT), np.inf)
-    sigma[gripping(e), K["wrist"]] = GRIP_SIGMA if e.grip is None else FAR_GRIP_SIGMA
+    sigma[gripping(e), ROW_OF["wrist"]] = GRIP_SIGMA if e.grip is None else FAR_GRIP_SIGMA
     return target, sigma
 
 
@@ -171,7 +171,7 @@ def _begin(e: Evidence, covered: Mask) -> Array:
     begun = np.where(np.isfinite(begun), begun, middle)
     # A foot is held by three lengths, which a foot the wrong way round fits as well: it begins
     # under the ankle, toes to the front, wherever it is not seen so.
-    toe, heel, ankle = K["toe"], K["heel"], K["ankle"]
+    toe, heel, ankle = ROW_OF["toe"], ROW_OF["heel"], ROW_OF["ankle"]
     long = SHARES["toe", "heel"]
     astray = (begun[:, toe, 0] - begun[:, heel, 0]) * e.front < 0.4 * long
     astray &= covered[:, toe] | covered[:, heel] | ~np.isfinite(e.seen[:, toe, 0])
@@ -188,9 +188,9 @@ def _better(
     normal.pull(e.hand, np.full(points.shape[:2], HAND_SIGMA), robust=False)
     normal.pull(e.seen, seen_sigma, robust=True)
     for (a, b), sigma in RIGID.items():
-        normal.hold_length(K[a], K[b], lengths[a, b], sigma)
+        normal.hold_length(ROW_OF[a], ROW_OF[b], lengths[a, b], sigma)
     normal.pull(*_grip(e), robust=False)
-    shoulder, elbow, wrist = K["shoulder"], K["elbow"], K["wrist"]
+    shoulder, elbow, wrist = ROW_OF["shoulder"], ROW_OF["elbow"], ROW_OF["wrist"]
     normal.hold_length(shoulder, elbow, UPPER_ARM, ARM_SIGMA, at_most=True)
     normal.hold_length(elbow, wrist, FOREARM, ARM_SIGMA, at_most=True)
     above = points[:, shoulder, 1] - e.bar[:, 1]
@@ -199,10 +199,10 @@ def _better(
         normal.hold_share(shoulder, elbow, wrist, ARM_SHARE, stretched, ~(above > OVERHEAD))
     for name, step in STEP.items():
         steps = np.where(e.planted[:-1], STILL_SIGMA, step)
-        normal.stand(K[name], steps, ~e.planted[:-1])
+        normal.stand(ROW_OF[name], steps, ~e.planted[:-1])
     for name, level in e.floor.items():
-        believed = np.isfinite(seen_sigma[:, K[name]]) & (name != "toe")
-        normal.ground(K[name], level, np.where(believed, np.inf, FLOOR_SIGMA[name]))
+        believed = np.isfinite(seen_sigma[:, ROW_OF[name]]) & (name != "toe")
+        normal.ground(ROW_OF[name], level, np.where(believed, np.inf, FLOOR_SIGMA[name]))
     normal.smooth(e.t_s, np.array([ACCELERATION[name] for name in LANDMARKS]))
     return normal.step()
 
@@ -219,7 +219,7 @@ def _states(
     off = np.hypot(*(points - e.seen).transpose(2, 0, 1)) / usual
     with np.errstate(invalid="ignore"):
         measured = (off <= FAR_OFF) & ~covered & _in_proportion(e, lengths)
-    measured[:, : K["knee"] + 1] &= ~e.astride[:, None]
+    measured[:, : ROW_OF["knee"] + 1] &= ~e.astride[:, None]
     state = np.where(measured, PointState.MEASURED, PointState.ASSUMED).astype(np.uint8)
     state[np.isfinite(e.hand[..., 0])] = PointState.BY_HAND
     state[e.hidden & (state != PointState.BY_HAND)] = PointState.HIDDEN
@@ -235,14 +235,14 @@ def _in_proportion(e: Evidence, lengths: dict[tuple[str, str], float]) -> Mask:
     """(n, 9): whether no segment that ends in a sighting is badly out of its usual length."""
     fits = np.ones(e.seen.shape[:2], bool)
     for a, b in RIGID:
-        way = e.seen[:, K[a]] - e.seen[:, K[b]]
+        way = e.seen[:, ROW_OF[a]] - e.seen[:, ROW_OF[b]]
         with np.errstate(invalid="ignore"):
             off = np.abs(np.hypot(way[:, 0], way[:, 1]) - lengths[a, b])
             bad = off > np.maximum(OUT_OF_PROPORTION * lengths[a, b], LEAST_OUT)
-        fits[:, K[a]] &= ~bad
-        fits[:, K[b]] &= ~bad
+        fits[:, ROW_OF[a]] &= ~bad
+        fits[:, ROW_OF[b]] &= ~bad
     # A foot at the end of a wrong shank is on something else.
-    fits[:, [K["toe"], K["heel"]]] &= fits[:, [K["ankle"]]]
+    fits[:, [ROW_OF["toe"], ROW_OF["heel"]]] &= fits[:, [ROW_OF["ankle"]]]
     return fits
 
 
