@@ -13,7 +13,7 @@ from keen_kettle.core.clip import content_hash
 from keen_kettle.core.content import Content
 from keen_kettle.core.plan import PlateSet
 from keen_kettle.desk.aide import Aide
-from keen_kettle.desk.reading import film_facts
+from keen_kettle.desk.reading import NOT_SAID, film_facts
 from keen_kettle.desk.workers import BEHIND, GIVE_WAY, Job, Jobs
 from keen_kettle.store import (
     Athlete,
@@ -484,4 +484,5 @@ def _read_film(job: Job, path: Path, athlete: int | None, today: date) -> NewCli
         **facts,  # type: ignore[arg-type]
         filmed_on=min(date.fromtimestamp(path.stat().st_mtime), today),
         athlete_id=athlete,
+        guess={"lift": NOT_SAID},
     )

@@ -18,6 +18,8 @@ from keen_kettle.desk.tasks import LookForPlate
 __all__ = ["HandModel"]
 
 DOUBT = (State.CHECK, State.LOST)
+OTHER_FRAMES = 6
+"""Into so many parts a film is divided by whoever looks for a frame with a clear plate."""
 
 
 class HandModel(QObject):
@@ -33,6 +35,7 @@ class HandModel(QObject):
         self.clicked: list[PlateMark] = []
         self.clicking = False
         self.proposed: PlateMark | None = None
+        self.none_found = self.turned_down = False
         self.searching = False
         self.measuring = False
         self.line: tuple[float, float, float, float] | None = None
@@ -47,13 +50,14 @@ class HandModel(QObject):
         if number != self._clip_id or review.index is None:
             self._clip_id = number
             self.span_from = self.point = self.proposed = self.line = None
-            self.searching = False
+            self.searching = self.none_found = self.turned_down = False
             self.clicked, self.clicking, self.measuring = [], False, False
             self.changed.emit()
         if review.index is None or review.clip is None:
             return
         if not review.clip.marks:
-            self.propose()
+            if not (self.none_found or self.turned_down):
+                self.propose()
         elif self.proposed is not None:
             self.proposed = None
             self.changed.emit()
@@ -130,6 +134,7 @@ class HandModel(QObject):
                 return
             self.searching = False
             self.proposed = mark if not marked() else None
+            self.none_found = mark is None
             if mark is not None and self.proposed is not None:
                 review.show_frame(mark.frame)
             self.changed.emit()
@@ -152,14 +157,38 @@ class HandModel(QObject):
 
     def accept(self) -> None:
         """Take the proposed plate as the mark, and track."""
+        if self._take("accept the plate"):
+            self._review.set_marking(False)
+            self._review.start_tracking()
+            self.changed.emit()
+
+    def correct(self) -> None:
+        """Take the proposed plate as a mark with handles, to be set right before tracking."""
+        if self._take("correct the plate"):
+            self._review.set_marking(True)
+            self.changed.emit()
+
+    def _take(self, words: str) -> bool:
         review = self._review
         if self.proposed is None or review.clip is None or review.clip.marks:
-            return
+            return False
         mark, self.proposed = self.proposed, None
-        review.set_marking(False)
-        review.change_clip("accept the plate", marks=(mark,))
-        review.start_tracking()
+        review.change_clip(words, marks=(mark,))
+        return True
+
+    def turn_down(self) -> None:
+        """It is not the near plate; it is marked by hand."""
+        self.proposed, self.turned_down = None, True
         self.changed.emit()
+
+    def another_frame(self) -> None:
+        """Show a frame farther on in the film, on which the plate may be clear; after the end, the first."""
+        review = self._review
+        if review.index is not None:
+            count = len(review.index)
+            step = max(count // OTHER_FRAMES, 1)
+            following = (review.frame // step + 1) * step
+            review.go_to_frame(following if following < count else 0)
 
     # Points
 

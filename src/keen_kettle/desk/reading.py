@@ -32,6 +32,10 @@ def films_in(folder: Path) -> list[Path]:
     )
 
 
+NOT_SAID = "not said"
+"""Why a clip stands under a lift that nobody has named: it is asked for, unless the clip tells it."""
+
+
 def film_facts(path: Path, stopped: Callable[[], bool]) -> dict[str, object]:
     """What a film's record holds of the file itself.
 
@@ -75,7 +79,7 @@ def read_film(
 
 
 def _clip(facts: dict[str, object], guess: Guess, who: int | None) -> NewClip:
-    why = dict(guess.why)
+    why = dict(guess.why) if guess.lift else {**guess.why, "lift": NOT_SAID}
     if who is not None:
         why["athlete"] = "chosen above"
     return NewClip(

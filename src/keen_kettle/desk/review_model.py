@@ -16,6 +16,7 @@ from keen_kettle.core.track.body import BodyTrack
 from keen_kettle.desk.clip_settings import judged_by, settings_of, track_origin
 from keen_kettle.desk.desk_model import DeskModel
 from keen_kettle.desk.kept_answers import KeptAnswers
+from keen_kettle.desk.reading import NOT_SAID
 from keen_kettle.desk.tasks import Assess, FindRim
 from keen_kettle.desk.workers import FrameService, Job
 from keen_kettle.store import Athlete, Clip, StoreError
@@ -306,8 +307,12 @@ class ReviewModel(QObject):
 
     def change_clip(self, words: str, **fields: object) -> None:
         """Change what is kept about the clip; can be undone."""
-        if self.clip is not None:
-            self.desk.change_clips(words, {self.clip.id: fields})
+        if self.clip is None:
+            return
+        guess = self.clip.guess
+        if "lift" in fields and guess.get("lift") == NOT_SAID:
+            fields["guess"] = {name: why for name, why in guess.items() if name != "lift"}
+        self.desk.change_clips(words, {self.clip.id: fields})
 
     def settings(self) -> ClipSettings:
         assert self.clip is not None

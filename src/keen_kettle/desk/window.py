@@ -338,7 +338,7 @@ class Window(QMainWindow):
             or self.body.seeding
             or bool(self.drawing.tool)
             or self.drawing.chosen >= 0
-            or self.suggested.kind in ("whose", "facing", "lift")
+            or bool(self.suggested.kind)
             or self.files.writing is not None,
             "export_film": review.answer is not None and self.files.writing is None,
             "accept": self.film.whose.ready
@@ -415,6 +415,9 @@ class Window(QMainWindow):
     def _stop(self) -> None:
         if self.stack.currentWidget() is self.beside:
             self._back()
+            return
+        if self.suggested.kind == "plate":
+            self.suggested.decline()  # marking goes on, by hand
             return
         self.files.stop()
         self.review.stop_tracking()

@@ -30,6 +30,7 @@ from keen_kettle.core.motion import (
     bar_motion,
     body_measures,
     body_motion,
+    family_is_read,
     film_clock,
     in_diameters,
     jerk_measures,
@@ -92,7 +93,8 @@ class ClipSettings:
 @dataclass(frozen=True)
 class Assessment:
     """The answer for one clip. `notes` say in plain words what to be careful with; `lift_seen` is the
-    derivative that the clip shows, where that is surely another than the stated one."""
+    derivative that the clip shows, where that is surely another than the stated one; `family_read`:
+    the clip itself tells the family."""
 
     scale: Scale
     motion: BarMotion
@@ -107,6 +109,7 @@ class Assessment:
     rep: int
     body: BodyMotion | None = None
     lift_seen: Derivative | None = None
+    family_read: bool = False
 
     @property
     def judged(self) -> bool:
@@ -175,6 +178,7 @@ def assess(
         number,
         moving,
         read_lift(settings.derivative, events, motion, moving, _radius_m(settings)),
+        family_is_read(settings.derivative, events, motion, moving, _radius_m(settings)),
     )
 
 

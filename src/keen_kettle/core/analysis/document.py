@@ -49,6 +49,7 @@ def document(
         "clip": {**clip_facts(index), "check": _check(check_clip(index, track, assessment))},
         "settings": {
             "lift": settings.derivative.name,
+            "family_read": assessment.family_read,
             "lift_seen": assessment.lift_seen.name if assessment.lift_seen is not None else None,
             "facing": settings.facing,
             "diameter_mm": settings.diameter_mm,

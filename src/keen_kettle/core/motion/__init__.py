@@ -39,7 +39,7 @@ from keen_kettle.core.motion.events import (
 from keen_kettle.core.motion.hand_events import HandEvent, with_hand_events
 from keen_kettle.core.motion.jerk import find_jerk_events, jerk_measures
 from keen_kettle.core.motion.measures import Measure, bar_measures
-from keen_kettle.core.motion.read_lift import read_lift
+from keen_kettle.core.motion.read_lift import family_is_read, read_lift
 from keen_kettle.core.motion.reps import Rep, split_reps
 
 __all__ = [
@@ -69,6 +69,7 @@ __all__ = [
     "body_measures",
     "body_motion",
     "event_name",
+    "family_is_read",
     "film_clock",
     "find_jerk_events",
     "first_event",

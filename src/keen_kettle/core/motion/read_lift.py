@@ -16,7 +16,7 @@ from keen_kettle.core.motion.bar import BarMotion
 from keen_kettle.core.motion.body.movement import BodyMotion
 from keen_kettle.core.motion.events import Event, first_event
 
-__all__ = ["read_lift"]
+__all__ = ["family_is_read", "read_lift"]
 
 Array = NDArray[np.float64]
 
@@ -68,6 +68,27 @@ def read_lift(
     if seen == stated or seen not in filmed_derivatives():
         return None
     return seen
+
+
+def family_is_read(
+    stated: Derivative,
+    events: dict[str, Event],
+    motion: BarMotion,
+    body: BodyMotion | None,
+    radius_m: float | None,
+) -> bool:
+    """Whether the clip itself tells snatch from clean: read from either, it comes out the same.
+
+    The parameters are those of `read_lift`. Pulls without a catch look alike from the side.
+    """
+    if stated.family == "jerk":
+        return True
+    found = set()
+    for family in ("snatch", "clean"):
+        supposed = replace(stated, family=family)
+        seen = read_lift(supposed, events, motion, body, radius_m) or supposed
+        found.add(seen.family)
+    return len(found) == 1
 
 
 def _received(

@@ -30,6 +30,17 @@ from keen_kettle.desk.words import evidence_words, load_words, praise_words
 __all__ = ["SayCard"]
 
 MOST_PRAISE = 2
+MARK_THE_PLATE = (
+    "Mark the plate",
+    "1  Press on the centre of the near plate.\n2  Drag out to its rim and let go.\n"
+    "3  Check the set-up below, then track the bar.",
+)
+NONE_FOUND = (
+    "No plate was found",
+    "Looked for: a round thing that goes up with the bar, all over the film. Quickest now: press on "
+    "the near plate’s centre here and drag out to its rim; or go to another frame, where it is whole "
+    "and sharp.",
+)
 
 
 class SayCard(QFrame):
@@ -194,28 +205,45 @@ class SayCard(QFrame):
                 "next",
             )
         )
+        correct = button(
+            "Correct it first", "Drag the ring’s handles, then track", self._hand.correct, "pencil"
+        )
+        no = button(
+            "No", "It is not the near plate: mark it yourself (Esc)", self._hand.turn_down, "x"
+        )
+        beside = QWidget()
+        beside.setLayout(row(correct, no))
+        self._add(beside)
 
     def _say_mark(self) -> None:
         if self._hand.proposed is not None:
             self._say_proposed()
             return
-        self._add(label("Mark the plate", "lead"))
-        self._add(
-            label(
-                "1  Press on the centre of the near plate.\n2  Drag out to its rim and let go.\n3  Check the set-up below, then track the bar.",
-                "quiet",
-            )
-        )
+        lead, words = MARK_THE_PLATE
+        if self._hand.none_found:
+            lead, words = NONE_FOUND
+        self._add(label(lead, "lead"))
+        self._add(label(words, "quiet"))
         if self._hand.searching:
             self._add(label("Meanwhile the plate is looked for in the film …", "quiet"))
-        again = button(
-            "Start marking",
-            "Mark the near plate on this frame (M)",
-            lambda: self._model.set_marking(True),
-            "circle-dot",
-        )
         if not self._model.marking:
-            self._add(again)
+            self._add(
+                button(
+                    "Start marking",
+                    "Mark the near plate on this frame (M)",
+                    lambda: self._model.set_marking(True),
+                    "circle-dot",
+                )
+            )
+        if not self._hand.searching:
+            self._add(
+                button(
+                    "Another frame",
+                    "A frame farther on, where the plate may be clear",
+                    self._hand.another_frame,
+                    "film",
+                )
+            )
 
     def _say_track(self) -> None:
         self._add(label("Ready to track", "lead"))
