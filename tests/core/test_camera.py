@@ -6,6 +6,7 @@ from fractions import Fraction
 from functools import cache
 from pathlib import Path
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -96,6 +97,37 @@ class TestCamera(unittest.TestCase):
         still = still_path(lambda _number: blank, x, y, 12.0, lambda: False)
         np.testing.assert_array_equal(still[0], x)
         np.testing.assert_array_equal(still[1], y)
+
+    def test_a_whole_diameter_of_quick_pan_zoom_or_roll_is_taken_out(self) -> None:
+        """A hall of blots seen through a camera that does what hands do; the bar goes up in it."""
+        rng = np.random.default_rng(5)
+        hall = rng.uniform(0, 255, (120, 200)).astype(np.float32)
+        hall = cv2.resize(hall, (1600, 960), interpolation=cv2.INTER_CUBIC).clip(0, 255)
+        hall = np.repeat(hall.astype(np.uint8)[:, :, None], 3, axis=2)
+        count, radius = 90, 40.0
+        t = np.linspace(0, 1, count)
+        bar = np.column_stack([np.full(count, 800.0), 620 - 300 * t])
+        for name, aside, zoom, roll in (
+            ("quick pan", 90 * np.tanh(25 * (t - 0.35)), np.ones(count), np.zeros(count)),
+            ("zoom", np.zeros(count), 1 + 0.5 * t, np.zeros(count)),
+            ("roll", 60 * np.sin(7 * t), np.ones(count), 4 * np.sin(6 * t)),
+        ):
+            views: list[NDArray[np.float64]] = []
+            for k in range(count):
+                centre = (800.0 + float(aside[k]), 500.0)
+                view = cv2.getRotationMatrix2D(centre, float(roll[k]), float(zoom[k]))
+                view[:, 2] += np.array([320, 200]) - centre
+                views.append(np.asarray(view, float))
+            seen = np.array([v[:, :2] @ b + v[:, 2] for v, b in zip(views, bar, strict=True)])
+            first = bar @ views[0][:, :2].T + views[0][:, 2]
+
+            def picture(k: int, views: list[NDArray[np.float64]] = views) -> NDArray[np.uint8]:
+                return np.asarray(cv2.warpAffine(hall, views[k], (640, 400)), np.uint8)
+
+            still = still_path(picture, seen[:, 0], seen[:, 1], radius, lambda: False)
+            off = np.hypot(still[0] - first[:, 0], still[1] - first[:, 1]) / (2 * radius)
+            self.assertGreater(float(np.abs(seen - first).max()), radius, name)
+            self.assertLess(float(off.max()), 0.02, name)
 
     def test_it_can_be_stopped(self) -> None:
         blank = np.full((120, 160, 3), 90, np.uint8)

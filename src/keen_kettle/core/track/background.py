@@ -4,8 +4,9 @@ Corners of the picture away from the lifter are followed from a reference frame 
 (pyramidal flow, checked backwards), and a similarity is fitted to most of them: shift, roll and
 zoom. The plate's place is carried back by it to where a still camera would have seen it. Following
 from one reference, not from frame to frame, keeps small errors from adding up; a new reference is
-taken when too little of the old one is left in the picture. A few frames are tried first: most
-cameras stand still, and then there is nothing more to do.
+taken when too little of the old one is left in the picture, or the view has leapt. A few frames are tried first: most
+cameras stand still, and then there is nothing more to do. A pan may be too fast for a few frames, so
+only frames that could be followed say that.
 """
 
 from collections.abc import Callable
@@ -28,6 +29,7 @@ WORK_WIDTH = 640
 LIFTER = 2.6
 """The lifter's half width in plate radii; what is nearer to the bar's path is left out."""
 FEWEST, LEAST_SHARE = 14, 0.35
+MOST_FAILED = 0.1
 PROBES = 40
 """So many frames are looked at first; a camera that stands still in them is left at that."""
 MATTERS = 0.012
@@ -53,7 +55,8 @@ def still_path(
 ) -> tuple[Array, Array]:
     """The plate's path with the camera's movement taken out; shapes (frames,), pixels.
 
-    Comes back unchanged when the background cannot be followed, or hardly moves.
+    Comes back unchanged when the background cannot be followed, or hardly moves. Where it cannot be
+    followed on single frames, the movement is bridged evenly.
 
     Raises
     ------
@@ -68,10 +71,13 @@ def still_path(
     for frames, share in ((probe, 0.3), (seen, 1.0)):
         carried = _carried_back(pictures, path, frames, radius_px, cancelled)
         progress(share)
-        if carried is None or not _matters(carried[frames] - path[frames], radius_px):
+        if carried is None:
+            still = path
+            continue
+        if not _matters(carried[frames] - path[frames], radius_px):
             return x_px.copy(), y_px.copy()
         still = carried
-    return still[:, 0], still[:, 1]
+    return still[:, 0].copy(), still[:, 1].copy()
 
 
 def _carried_back(
@@ -82,19 +88,23 @@ def _carried_back(
     cancelled: Callable[[], bool],
 ) -> Array | None:
     """The path with some frames carried back to the first; None if too few could be."""
-    follower = _Background(path[frames, 0], radius_px)
-    still = path.copy()
-    for number in frames:
+    follower = _Background(radius_px)
+    away = np.full((len(frames), 2), np.nan)
+    for place, number in enumerate(frames):
         if cancelled():
             raise Cancelled("Tracking was stopped; the marks are kept.")
         try:
-            matrix = follower.advance(pictures(int(number)))
+            matrix = follower.advance(pictures(int(number)), float(path[number, 0]))
         except ClipUnreadable:
             matrix = None
         if matrix is not None:
-            still[number] = matrix[:, :2] @ still[number] + matrix[:, 2]
-        elif follower.failed > 0.1 * len(frames) + 3:
+            away[place] = matrix[:, :2] @ path[number] + matrix[:, 2] - path[number]
+        elif follower.failed > MOST_FAILED * len(frames) + 3:
             return None
+    known = np.isfinite(away[:, 0])
+    still = path.copy()
+    for side in range(2):
+        still[frames, side] += np.interp(frames, frames[known], away[known, side])
     return still
 
 
@@ -107,16 +117,15 @@ def _matters(away_px: Array, radius_px: float) -> bool:
 class _Background:
     """Follows the background from frame to frame; `failed` counts frames that could not be."""
 
-    def __init__(self, bar_x_px: Array, radius_px: float) -> None:
-        self.left = float(np.min(bar_x_px)) - LIFTER * radius_px
-        self.right = float(np.max(bar_x_px)) + LIFTER * radius_px
+    def __init__(self, radius_px: float) -> None:
+        self.lifter_px = LIFTER * radius_px
         self.failed = 0
         self.zoom = 1.0
         self.reference: _Reference | None = None
-        self.before: tuple[Grey, Array] | None = None
+        self.before: tuple[Grey, Array, float] | None = None
         self.last = np.array([[1.0, 0, 0], [0, 1.0, 0]])
 
-    def advance(self, picture: NDArray[np.uint8]) -> Array | None:
+    def advance(self, picture: NDArray[np.uint8], bar_x_px: float) -> Array | None:
         """The matrix (2, 3) from this frame's pixels to the first frame's; None if unknown."""
         self.zoom = min(WORK_WIDTH / picture.shape[1], 1.0)
         grey = np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY), np.uint8)
@@ -125,36 +134,39 @@ class _Background:
             np.uint8,
         )
         if self.reference is None:
-            self.reference = _Reference(small, self._corners(small), _identity())
+            self.reference = _Reference(small, self._corners(small, bar_x_px), _identity())
             return _identity()
         found = self._fit(self.reference, small)
         if found is None and self.before is not None:
             # Too far from the reference, or too little of it is left: go on from the last good frame.
-            grey, to_first = self.before
-            lately = _Reference(grey, self._corners(grey), to_first)
-            self.last = _identity()
-            found = self._fit(lately, small)
-            if found is not None:
-                self.reference = lately
+            grey, to_first, there_px = self.before
+            lately = _Reference(grey, self._corners(grey, there_px), to_first)
+            for guess in (_identity, lambda: _leap(grey, small)):
+                self.last = guess()
+                found = self._fit(lately, small)
+                if found is not None:
+                    self.reference = lately
+                    break
         if found is None:
             self.failed += 1
             return None
         here_to_reference, share = found
         whole = _joined(self.reference.to_first, here_to_reference)
         if share < 0.6:  # much of the reference has left the picture: go on from here
-            corners = self._corners(small)
+            corners = self._corners(small, bar_x_px)
             if len(corners) >= FEWEST:
                 self.reference = _Reference(small, corners, whole)
                 self.last = _identity()
-        self.before = (small, whole)
+        self.before = (small, whole, bar_x_px)
         matrix = whole.copy()
         matrix[:, 2] /= self.zoom
         return matrix
 
-    def _corners(self, small: Grey) -> Points:
+    def _corners(self, small: Grey, bar_x_px: float) -> Points:
+        """Corners away from the lifter, who stands where the bar is on this frame."""
         mask = np.full(small.shape, 255, np.uint8)
-        left = int(max(self.left * self.zoom, 0))
-        mask[:, left : int(max(self.right * self.zoom, 0))] = 0
+        left, right = ((bar_x_px + side * self.lifter_px) * self.zoom for side in (-1, 1))
+        mask[:, int(max(left, 0)) : int(max(right, 0))] = 0
         found = cv2.goodFeaturesToTrack(small, 110, 0.01, 11, mask=mask)
         return np.zeros((0, 1, 2), np.float32) if found is None else found.astype(np.float32)
 
@@ -187,6 +199,13 @@ class _Background:
 
 def _identity() -> Array:
     return np.array([[1.0, 0.0, 0.0], [0.0, 1.0, 0.0]])
+
+
+def _leap(before: Grey, now: Grey) -> Array:
+    """The shift of the whole picture by phase correlation, where the flow's reach is too short."""
+    window = cv2.createHanningWindow((now.shape[1], now.shape[0]), cv2.CV_32F)
+    (x, y), _ = cv2.phaseCorrelate(before.astype(np.float32), now.astype(np.float32), window)
+    return np.array([[1.0, 0.0, x], [0.0, 1.0, y]])
 
 
 def _joined(second: Array, first: Array) -> Array:
