@@ -115,9 +115,10 @@ class TestCamera(unittest.TestCase):
             views: list[NDArray[np.float64]] = []
             for k in range(count):
                 centre = (800.0 + float(aside[k]), 500.0)
-                view = cv2.getRotationMatrix2D(centre, float(roll[k]), float(zoom[k]))
-                view[:, 2] += np.array([320, 200]) - centre
-                views.append(np.asarray(view, float))
+                turned = cv2.getRotationMatrix2D(centre, float(roll[k]), float(zoom[k]))
+                view = np.asarray(turned, np.float64)
+                view[:, 2] += np.array([320.0, 200.0]) - np.array(centre)
+                views.append(view)
             seen = np.array([v[:, :2] @ b + v[:, 2] for v, b in zip(views, bar, strict=True)])
             first = bar @ views[0][:, :2].T + views[0][:, 2]
 

@@ -4,9 +4,9 @@ Corners of the picture away from the lifter are followed from a reference frame 
 (pyramidal flow, checked backwards), and a similarity is fitted to most of them: shift, roll and
 zoom. The plate's place is carried back by it to where a still camera would have seen it. Following
 from one reference, not from frame to frame, keeps small errors from adding up; a new reference is
-taken when too little of the old one is left in the picture, or the view has leapt. A few frames are tried first: most
-cameras stand still, and then there is nothing more to do. A pan may be too fast for a few frames, so
-only frames that could be followed say that.
+taken when too little of the old one is left in the picture, or the view has leapt. A few frames are
+tried first: most cameras stand still, and then there is nothing more to do. A pan may be too fast for
+a few frames, so only frames that could be followed say that.
 """
 
 from collections.abc import Callable
