@@ -22,7 +22,8 @@ Frames = dict[str, int]
 
 G_MPS2 = 9.81
 NO_CATCH = {
-    "forward_bump": "in a pull with long arms the bar goes round the thighs by itself; a strike shows in its forward speed"
+    "forward_bump": "in a pull with long arms the bar goes round the thighs by itself; a strike shows in its forward speed",
+    "loop": "a pull is not turned over, so there is no loop",
 }
 
 
@@ -210,7 +211,7 @@ def _forward_velocity(m: BarMotion, f: Frames) -> tuple[float, int]:
 
 
 def _loop(m: BarMotion, f: Frames) -> tuple[float, int]:
-    # A pull ends at its top: the way down is lowering, and swings where it will.
+    # Where the catch is not seen, what comes after the top may be lowering.
     last = "lowest" if {"catch", "lowest"} <= set(f) else "peak_height"
     furthest, at = _greatest(m.x_m, _span(m, f, "power_position", last))
     return float(furthest - m.x_m[f["lift_off"]]), at
@@ -271,6 +272,7 @@ RULES = (
         "m",
         ("lift_off", "power_position", "peak_height"),
         _loop,
+        catch_only=True,
         across_from="lift_off",
     ),
     _Rule(
