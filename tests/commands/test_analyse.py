@@ -63,11 +63,11 @@ class TestAnalyse(unittest.TestCase):
         self.assertEqual(whole["clip"]["frames"], len(self.film.bar_px))
         self.assertEqual((whole["clip"]["width_px"], whole["clip"]["height_px"]), (1280, 720))
         self.assertEqual(whole["settings"]["lift"], "clean")
-        upright = whole["camera"].pop("vertical")
-        self.assertEqual(whole["camera"], {"moved_m": 0.0, "taken_out": False})
+        upright = whole["camera"]["vertical"]
+        self.assertEqual(whole["camera"], {"moved_m": 0.0, "taken_out": False, "vertical": upright})
         self.assertTrue(upright["found"])
         self.assertLess(abs(upright["lean_deg"]), 2 * upright["sigma_deg"])
-        self.assertEqual(whole["clock"], {"slowed": 1.0, "trusted": True})
+        self.assertEqual(whole["clock"], {"slowed": 1.0, "trusted": True, "even": True})
         check = {row["id"]: row["state"] for row in whole["clip"]["check"]["rows"]}
         self.assertEqual((check["camera"], check["times"]), ("good", "good"))
         self.assertNotEqual(check["view"], "poor")
