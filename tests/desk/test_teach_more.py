@@ -5,6 +5,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QScrollArea
 
 from keen_kettle.core.teach import Visit
 from keen_kettle.desk.widgets.athletes_page import AthletesPage
@@ -59,6 +60,20 @@ class TestVisitKeys(TeachCase):
         self.until(lambda: not window.teach.waiting)
         self.settle()
         self.assertRegex(self.shown(window.teach_station.visit.advice).lower(), "afraid|confiden")
+
+    def test_every_stage_of_every_athlete_fits_beside_the_table(self) -> None:
+        window = self.on("visit")
+        visit = window.teach_station.visit
+        area = next(a for a in visit.findChildren(QScrollArea) if a.isAncestorOf(visit.other_fault))
+        for row in visit.model.rows:
+            self.choose_row(window, row.athlete.name)
+            self.settle()
+            inside = area.widget()
+            assert inside is not None
+            self.assertLessEqual(inside.width(), area.width(), row.athlete.name)
+            self.assertTrue(visit.other_fault.isVisible(), row.athlete.name)
+            for tag in visit.faults.values():
+                self.assertGreaterEqual(tag.width(), tag.minimumSizeHint().width(), tag.text())
 
     def test_roll_call_covers_the_window_and_ticks_answer_by_answer(self) -> None:
         window = self.on("visit", "Kester")

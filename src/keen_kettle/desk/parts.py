@@ -1,6 +1,6 @@
 """Small pieces that every screen is made of: labels with a role, cards, buttons, rows."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import TypeVar
 
 from PyQt6.QtCore import Qt
@@ -30,6 +30,7 @@ __all__ = [
     "label",
     "name_edit",
     "number_field",
+    "packed",
     "row",
     "scrolled",
     "with_picture",
@@ -141,6 +142,19 @@ def scrolled(*inside: QWidget | QLayout, spacing: int = 8) -> QScrollArea:
     made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     made.setWidget(holder)
     return made
+
+
+def packed(into: QVBoxLayout, widgets: Sequence[QWidget], wide_px: int, spacing: int = 4) -> None:
+    """Lay widgets out in as few lines as their own widths allow, in their order."""
+    line, used = None, 0
+    for one in widgets:
+        wants = one.sizeHint().width()
+        if line is None or used + spacing + wants > wide_px:
+            line, used = row(spacing=spacing), 0
+            into.addLayout(line)
+        line.addWidget(one, max(wants, 1))
+        one.show()
+        used += wants + (spacing if used else 0)
 
 
 def with_picture(picture: str, role: str, words: str) -> QWidget:

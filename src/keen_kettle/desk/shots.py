@@ -10,7 +10,6 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QApplication
 
-from keen_kettle.core.track import PlateMark
 from keen_kettle.demo import CLIPS_FOLDER, lay_out_people
 from keen_kettle.desk.start import make_window
 from keen_kettle.desk.widgets.roll_call import RollCall
@@ -20,7 +19,6 @@ from keen_kettle.store import Jump, Shelf, database_file
 __all__ = ["take_shots"]
 
 DAY = date(2026, 11, 23)
-MARK = PlateMark(0, 650.0, 590.0, 66.0)
 
 
 def take_shots(folder: Path) -> int:
@@ -87,10 +85,7 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     _until(app, lambda: review.index is not None and not review._frames.waiting)
     _until(app, lambda: window.hand.proposed is not None, 60)
     keep("review-mark")
-    review.draw_mark(MARK.x_px, MARK.y_px, MARK.r_px)
-    review.keep_mark()
-    _until(app, lambda: review.rim is not None)
-    review.start_tracking()
+    window.hand.accept()
     _until(app, lambda: review.answer is not None and review.answer.body is not None, 120)
     _until(app, lambda: not desk.jobs.busy)
     review.show_frame(review.answer.diagnosis.chief.evidence[0].frame)  # type: ignore[union-attr]

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import (
 )
 
 from keen_kettle.core.analysis import Assessment
-from keen_kettle.core.faults import Finding, judged_faults
+from keen_kettle.core.faults import Diagnosis, Finding, judged_faults
 from keen_kettle.core.plan import Prescription
 from keen_kettle.desk.body_model import BodyModel
 from keen_kettle.desk.hand_model import HandModel
@@ -298,50 +298,60 @@ class SayCard(QFrame):
     # The answer
 
     def _say_answer(self, answer: Assessment) -> None:
-        for note in answer.notes:
-            self._add(with_picture("triangle-alert", "fault", note))
-        if self._model.track is not None and (answer.notes and not answer.judged):
-            self._add(
-                button(
-                    "Go to the doubtful frames",
-                    "The next doubtful or lost frame (N)",
-                    lambda: self._hand.next_doubt(1),
-                    "arrow-right",
-                    "next",
-                )
-            )
-            self._add(
-                button(
-                    "Mark the plate again",
-                    "Mark the plate on this frame (M)",
-                    lambda: self._model.set_marking(True),
-                    "circle-dot",
-                )
-            )
         if not answer.judged:
+            self._say_notes(answer)
+            if self._model.track is not None and answer.notes:
+                self._offer_hand()
             return
         content = self._model.desk.content
         if answer.praise:
             self._head("What was right")
             for one in answer.praise[:MOST_PRAISE]:
                 self._add(with_picture("check", "right", praise_words(one, content)))
-        if answer.diagnosis is None:
-            self._head("The one thing")
-            self._say_clean(answer)
-            return
-        chief = answer.diagnosis.chief
         self._head("The one thing")
+        if answer.diagnosis is None:
+            self._say_clean(answer)
+        else:
+            self._say_diagnosis(answer, answer.diagnosis)
+        self._say_notes(answer)
+
+    def _say_notes(self, answer: Assessment) -> None:
+        """What to be careful with; below what to say, so that it pushes nothing out of sight."""
+        for note in answer.notes:
+            self._add(with_picture("triangle-alert", "fault", note))
+
+    def _offer_hand(self) -> None:
+        self._add(
+            button(
+                "Go to the doubtful frames",
+                "The next doubtful or lost frame (N)",
+                lambda: self._hand.next_doubt(1),
+                "arrow-right",
+                "next",
+            )
+        )
+        self._add(
+            button(
+                "Mark the plate again",
+                "Mark the plate on this frame (M)",
+                lambda: self._model.set_marking(True),
+                "circle-dot",
+            )
+        )
+
+    def _say_diagnosis(self, answer: Assessment, diagnosis: Diagnosis) -> None:
+        content, chief = self._model.desk.content, diagnosis.chief
         self._add(label(content.faults[chief.fault].one_thing, "title"))
         self._add(label(content.faults[chief.fault].why, "quiet"))
         self._head("Why")
         self._say_finding(chief, "triangle-alert")
-        for chain in answer.diagnosis.chains:
+        for chain in diagnosis.chains:
             names = " → ".join(content.faults[fault].name.lower() for fault in chain[1:])
             later = next(f for f in answer.findings if f.fault == chain[-1])
             self._add(label(f"It leads to: {names}", "quiet"))
             self._say_finding(later, "")
-        if answer.diagnosis.others:
-            names = ", ".join(content.faults[f.fault].name.lower() for f in answer.diagnosis.others)
+        if diagnosis.others:
+            names = ", ".join(content.faults[f.fault].name.lower() for f in diagnosis.others)
             self._add(label(f"Also seen: {names}. First things first.", "quiet"))
         self._say_offers()
 

@@ -11,7 +11,6 @@ from PyQt6.QtCore import (
 from PyQt6.QtGui import QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QComboBox,
-    QGridLayout,
     QHBoxLayout,
     QPushButton,
     QTableView,
@@ -27,6 +26,7 @@ from keen_kettle.desk.parts import (
     clear,
     label,
     number_field,
+    packed,
     row,
     scrolled,
 )
@@ -41,6 +41,7 @@ from keen_kettle.desk.words import dose_words
 
 __all__ = ["VisitPage", "VisitTable"]
 
+SIDE_WIDE_PX = 400
 ROW = Qt.ItemDataRole.UserRole
 LIKES = {1: ("smile", "liked"), 0: ("meh", "so-so"), -1: ("frown", "disliked")}
 KEYS = (
@@ -143,7 +144,7 @@ class VisitPage(QWidget):
         self.faults: dict[str, QPushButton] = {}
         self._side = self._side_card()
         scroll = scrolled(self._side)
-        scroll.setFixedWidth(438)
+        scroll.setFixedWidth(SIDE_WIDE_PX + 38)
         across = row(left, scroll, spacing=12)
         across.setStretch(0, 1)
         self.setLayout(across)
@@ -167,10 +168,8 @@ class VisitPage(QWidget):
         self._why = label("", "quiet")
         self._points = QVBoxLayout()
         self._points.setSpacing(4)
-        self._faults = QGridLayout()
+        self._faults = QVBoxLayout()
         self._faults.setSpacing(4)
-        for place in range(2):
-            self._faults.setColumnStretch(place, 1)
         self.other_fault = QComboBox()
         self.other_fault.setMinimumWidth(120)
         self.other_fault.setSizeAdjustPolicy(
@@ -349,7 +348,7 @@ class VisitPage(QWidget):
         self._why.setVisible(bool(self._why.text()))
         self.call.setVisible(bool(self._teach.roll_call(shown)))
         clear(self._points)
-        self._faults.removeWidget(self.other_fault)
+        self.other_fault.setParent(self)
         clear(self._faults)
         self.points, self.faults = [], {}
         for place, words in enumerate(taught.points if taught is not None else ()):
@@ -361,7 +360,7 @@ class VisitPage(QWidget):
             self._points.addWidget(point)
         watched = taught.stage.watch if taught is not None else ()
         catalogue = self._teach.desk.content.faults
-        for number, fault in enumerate(watched):
+        for fault in watched:
             known = catalogue.get(fault)
             name = known.name if known else fault
             tip = f"{name} was seen.\nSay: {known.one_thing}\nWhy: {known.why}" if known else name
@@ -369,8 +368,7 @@ class VisitPage(QWidget):
             tag.setCheckable(True)
             tag.clicked.connect(partial(self._fault, fault))
             self.faults[fault] = tag
-            self._faults.addWidget(tag, number // 2, number % 2)
-        self._faults.addWidget(self.other_fault, len(watched) // 2, len(watched) % 2)
+        packed(self._faults, (*self.faults.values(), self.other_fault), SIDE_WIDE_PX)
 
     def _show_others(self, faults: tuple[str, ...]) -> None:
         others = [one for one in faults if one not in self.faults]
