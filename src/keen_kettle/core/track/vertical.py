@@ -20,6 +20,7 @@ __all__ = ["UNKNOWN_HELD_DEG", "UNKNOWN_STILL_DEG", "Vertical", "find_vertical"]
 Array = NDArray[np.float64]
 
 NEARLY_UPRIGHT_DEG = 12.0
+WIDEST_PX = 1280
 LEAST_LONG = 0.07
 """A segment counts from this share of the picture's height on."""
 LIFTER = 2.6
@@ -92,8 +93,11 @@ def find_vertical(
 def _upright(picture: NDArray[np.uint8]) -> Array:
     """Nearly upright segments: middle x, lean (degrees), length; shape (n, 3)."""
     grey = cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY)
+    zoom = min(WIDEST_PX / grey.shape[1], 1.0)  # the detector takes thirty bytes for each pixel
+    if zoom < 1:
+        grey = cv2.resize(grey, None, fx=zoom, fy=zoom, interpolation=cv2.INTER_AREA)
     found = cv2.createLineSegmentDetector(cv2.LSD_REFINE_STD).detect(grey)[0]
-    segments = np.array(() if found is None else found, float).reshape(-1, 4)
+    segments = np.array(() if found is None else found, float).reshape(-1, 4) / zoom
     x1, y1, x2, y2 = segments.T
     # From the lower end to the upper one.
     up = np.where(y1 > y2, 1.0, -1.0)

@@ -16,6 +16,7 @@ from keen_kettle.desk.widgets.figure_view import FigureView
 
 __all__ = ["ComparePage", "write_contrast_sheet"]
 
+STAGE_HIGH_PX = 290
 COMMON = (
     *("clean", "power clean", "hang power clean, above knee", "clean pull", "clean high pull"),
     *("hang clean jump shrug, mid-thigh", "snatch", "power snatch", "snatch pull"),
@@ -50,8 +51,11 @@ class ComparePage(QWidget):
         holder.setLayout(self._lines)
         for figure in self.figures:
             figure.setFixedWidth(324)
+            figure.stage.setFixedHeight(STAGE_HIGH_PX)  # so that both stand to one scale
         beside = row(self.figures[0], scrolled(holder), self.figures[1], spacing=16)
         beside.setStretch(1, 1)
+        for figure in self.figures:
+            beside.setAlignment(figure, Qt.AlignmentFlag.AlignTop)
         body = card(
             label("Two movements side by side", "title"),
             label(
