@@ -97,6 +97,34 @@ class TestVisitKeys(TeachCase):
         self.assertEqual(self.seen(window).met, (0,), "keys go on")
 
 
+class TestPace(TeachCase):
+    def test_in_a_session_several_stages_are_gone_through_in_one_visit(self) -> None:
+        window = self.on("visit", "Odile")
+        visit = window.teach_station.visit
+        odile = self.athlete(window, "Odile").id
+        for check in window.teach.teaching.checks:
+            window.teach.screen(odile, check, "pass")
+        self.settle()
+        names = []
+        for _ in range(2):
+            row = visit.chosen()
+            assert row is not None
+            names.append(row.stage)
+            self.keys(window, "a")
+            visit.reps.setValue(5)
+            visit.view.setFocus()
+            self.until(lambda: not window.teach.waiting)
+            self.settle()
+            self.assertIn("Advance to", visit.advice.take.text(), self.shown(visit.advice))
+            QTest.keyClick(visit.view, Qt.Key.Key_Return)
+            self.until(lambda: not window.teach.waiting)
+            self.settle()
+        kept = window.desk.shelf.teaching.visits(odile)
+        today = [one.visit.stage for one in kept if one.visit.on == window.desk.today()]
+        self.assertEqual(today, names)
+        self.assertEqual(len(set(names)), 2)
+
+
 class TestTryOut(TeachCase):
     def page(self, window: Window) -> TryoutPage:
         page = window.findChild(TryoutPage)
