@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.analysis import Assessment, ClipSettings, assess
 from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
-from keen_kettle.core.motion import film_clock
+from keen_kettle.core.motion import film_clock, repeated_share
 from keen_kettle.core.motion.rises import rises
 from keen_kettle.core.simulate import LiftScript, SimulatedLift, simulate_lift
 from keen_kettle.core.track import BarTrack
@@ -218,6 +218,19 @@ class TestSlowPictures(unittest.TestCase):
         self.assertFalse(without_slow(same, still, creeps).any())
         np.testing.assert_array_equal(without_slow(same, still, jumps), same)
         np.testing.assert_array_equal(without_slow(same, still, still), same, "and rest is rest")
+
+    def test_a_bar_that_lies_between_two_lifts_is_no_frozen_picture(self) -> None:
+        """Down, still, up again: rest. Up, still, up again: pictures were held."""
+        down, up, still = np.linspace(0.6, 0, 31), np.linspace(0, 0.6, 31), np.zeros(30)
+        held = np.concatenate([np.zeros(31, bool), np.ones(30, bool), np.zeros(31, bool)])
+        for name, y, share in (
+            ("between lifts", np.concatenate([down, still, up + 0.02]), 0.0),
+            ("held on the way", np.concatenate([up, still + 0.6, up + 0.62]), 0.33),
+        ):
+            track = track_of(np.arange(len(y)) / 30, np.zeros(len(y)), y, 0.0)
+            self.assertAlmostEqual(
+                repeated_share(replace(track, same=held)), share, delta=0.05, msg=name
+            )
 
 
 if __name__ == "__main__":

@@ -143,13 +143,15 @@ def repeated_share(track: BarTrack) -> float:
 
     While it rests, all pictures are alike. A run of repeats lies in a movement when the bar goes on
     after it as it came: before, over it and after by a good part of its usual step, and over it by no
-    more than a few of the others (a bar that comes to rest slowly also changes no picture).
+    more than a few of the others (a bar that comes to rest slowly also changes no picture), and in
+    the same direction (a bar that lies between two lifts turns round).
     """
     moving = _moving(track)
     own = np.flatnonzero(track.seen & ~track.held)
     if not moving.any() or len(own) < FEWEST_ROUGH:
         return float(np.mean(track.held[moving])) if moving.any() else 0.0
-    steps = np.hypot(np.diff(track.x_px[own]), np.diff(track.y_px[own]))
+    ways = np.column_stack([np.diff(track.x_px[own]), np.diff(track.y_px[own])])
+    steps = np.hypot(ways[:, 0], ways[:, 1])
     plainly = moving[own[:-1]] & moving[own[1:]]
     usual = float(np.median(steps[plainly])) if plainly.any() else np.inf
     repeats, moves = 0, int(plainly.sum())
@@ -157,7 +159,8 @@ def repeated_share(track: BarTrack) -> float:
         between = track.held[own[k] + 1 : own[k + 1]]
         around = min(steps[k - 1], steps[k + 1])
         least = GOES_ON * max(usual, steps[k])
-        if between.any() and steps[k] >= GOES_ON * usual and around >= least:
+        onward = float(ways[k - 1] @ ways[k + 1]) > 0
+        if between.any() and onward and steps[k] >= GOES_ON * usual and around >= least:
             repeats += int(between.sum())
             moves += not plainly[k]
     return repeats / max(repeats + moves, 1)
