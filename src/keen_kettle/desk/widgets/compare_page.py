@@ -157,14 +157,13 @@ def write_contrast_sheet(
         font.setPointSizeF(size)
         font.setBold(bold)
         paint.setFont(font)
-        room = QRectF(columns[place], at, widths[place] if place or bold is False else wide, 4000)
+        room = QRectF(columns[place], at, widths[place], 4000)
         flags = int(Qt.TextFlag.TextWordWrap)
         paint.drawText(room, flags, words)
         return float(paint.boundingRect(room, flags, words).height())
 
-    for place, name in enumerate(names, 1):
-        say(name[:1].upper() + name[1:], place, y, 15, True)
-    y += 70
+    titles = [name[:1].upper() + name[1:] for name in names]
+    y += max(say(title, place, y, 15, True) for place, title in enumerate(titles, 1)) + 18
     for line in lines:
         high = max(
             say(line.about, 0, y, 10),
