@@ -5,11 +5,9 @@ from dataclasses import dataclass
 from itertools import pairwise
 from statistics import median
 
-from keen_kettle.core.teach.facts import Step
+from keen_kettle.core.teach.facts import MOVES, Step
 
 __all__ = ["StageCost", "stage_costs"]
-
-MOVES = ("start", "advance", "step back", "swap", "leave")
 
 
 @dataclass(frozen=True)
@@ -29,7 +27,7 @@ def stage_costs(everybody: Iterable[Sequence[Step]]) -> dict[tuple[str, str], St
     for steps in everybody:
         ladders: dict[str, list[Step]] = {}
         for step in sorted(steps, key=lambda one: one.on):
-            if step.kind in MOVES:
+            if step.kind in (*MOVES, "leave"):
                 ladders.setdefault(step.ladder, []).append(step)
         for moves in ladders.values():
             own: dict[str, int] = {}

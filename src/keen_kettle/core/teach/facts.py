@@ -4,12 +4,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
 
-__all__ = ["AREAS", "CONFIDENCE", "VERDICTS", "CheckResult", "Person", "Step", "Visit"]
+__all__ = ["AREAS", "CONFIDENCE", "MOVES", "VERDICTS", "CheckResult", "Person", "Step", "Visit"]
 
 AREAS = ("shoulder", "wrist", "elbow", "back", "other")
 """Parts of the body that a caution can name."""
 CONFIDENCE = ("calm", "wary", "afraid")
 VERDICTS = ("too light", "right", "too heavy")
+MOVES = ("start", "advance", "step back", "swap")
+"""The steps that bring somebody to a stage."""
 LIFTS_WELL_YEARS, LIFTS_WELL_LEVEL = 2.0, 7
 """House defaults: from then on somebody is taken to lift well."""
 

@@ -5,12 +5,10 @@ from dataclasses import dataclass
 from datetime import date
 
 from keen_kettle.core.content.ladders import Ladder, Teaching
-from keen_kettle.core.teach.facts import Person, Step
+from keen_kettle.core.teach.facts import MOVES, Person, Step
 from keen_kettle.core.teach.school import taught_stages
 
 __all__ = ["Place", "StageTime", "carried_levels", "current_places", "place_on", "weeks_changes"]
-
-MOVES = ("start", "advance", "step back", "swap")
 
 
 @dataclass(frozen=True)

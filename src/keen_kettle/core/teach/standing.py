@@ -6,13 +6,11 @@ from datetime import date
 
 from keen_kettle.core.content.ladders import Teaching
 from keen_kettle.core.content.load import Fault
-from keen_kettle.core.teach.facts import Person, Step, Visit
+from keen_kettle.core.teach.facts import MOVES, Person, Step, Visit
 from keen_kettle.core.teach.gates import hard, obstacles
 from keen_kettle.core.teach.school import TaughtStage
 
 __all__ = ["Standing", "day_of", "visits_here"]
-
-MOVES = ("start", "advance", "step back", "swap")
 
 
 @dataclass(frozen=True)

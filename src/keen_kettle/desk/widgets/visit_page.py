@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from keen_kettle.core.teach import CONFIDENCE, VERDICTS
 from keen_kettle.desk.board_row import BoardRow, state_of_row
 from keen_kettle.desk.parts import (
     button,
@@ -170,6 +171,37 @@ class VisitPage(QWidget):
         self._points.setSpacing(4)
         self._faults = QVBoxLayout()
         self._faults.setSpacing(4)
+        self._make_other_fault()
+        self.call = button(
+            "Roll call",
+            "The set-up's questions, on the whole screen (R)",
+            self._call,
+            "list-checks",
+        )
+        named = row(self._name, self.call)
+        named.setStretch(0, 1)
+        self.confidence = Choices(
+            "Confidence",
+            CONFIDENCE,
+            "How the athlete goes at it (C)",
+            lambda chosen: self._set("note the confidence", confidence=chosen),
+        )
+        return card(
+            named,
+            self._stage,
+            self._cue,
+            self._why,
+            self._points,
+            label("FAULTS TO WATCH", "head"),
+            self._faults,
+            self._numbers(),
+            self.confidence,
+            self._liking(),
+            spacing=4,
+            margin=10,
+        )
+
+    def _make_other_fault(self) -> None:
         self.other_fault = QComboBox()
         self.other_fault.setMinimumWidth(120)
         self.other_fault.setSizeAdjustPolicy(
@@ -181,6 +213,9 @@ class VisitPage(QWidget):
         for fault in self._teach.desk.content.faults.values():
             self.other_fault.addItem(fault.name, fault.id)
         self.other_fault.activated.connect(lambda _row: self._tag_other())
+
+    def _numbers(self) -> QHBoxLayout:
+        """Reps, load, and the verdict on the load."""
         self.reps = number_field(0, 200, 1, " reps", 0)
         self.load = number_field(0, 400, 2.5, " kg", 1)
         for field, name, tip, width in (
@@ -194,6 +229,20 @@ class VisitPage(QWidget):
             field.installEventFilter(self)
         self.reps.valueChanged.connect(lambda n: self._set("count reps", reps=round(n) or None))
         self.load.valueChanged.connect(lambda kg: self._set("note the load", load_kg=kg or None))
+        self.verdict = Choices(
+            "Load",
+            VERDICTS,
+            "Your verdict on the load, for what this stage is there for (V)",
+            lambda chosen: self._set("judge the load", verdict=chosen),
+            headed=False,
+        )
+        numbers = row(self.reps, self.load, self.verdict, spacing=4)
+        numbers.setStretch(0, 1)
+        numbers.setStretch(1, 1)
+        return numbers
+
+    def _liking(self) -> QHBoxLayout:
+        """How it was liked, and pain."""
         self.likes: dict[int, QToolButton] = {}
         line = QHBoxLayout()
         line.setSpacing(4)
@@ -207,44 +256,7 @@ class VisitPage(QWidget):
         self.pain.clicked.connect(self._flip_pain)
         line.addWidget(self.pain)
         line.addStretch(1)
-        self.confidence = Choices(
-            "Confidence",
-            ("calm", "wary", "afraid"),
-            "How the athlete goes at it (C)",
-            lambda chosen: self._set("note the confidence", confidence=chosen),
-        )
-        self.verdict = Choices(
-            "Load",
-            ("too light", "right", "too heavy"),
-            "Your verdict on the load, for what this stage is there for (V)",
-            lambda chosen: self._set("judge the load", verdict=chosen),
-            headed=False,
-        )
-        numbers = row(self.reps, self.load, self.verdict, spacing=4)
-        numbers.setStretch(0, 1)
-        numbers.setStretch(1, 1)
-        self.call = button(
-            "Roll call",
-            "The set-up's questions, on the whole screen (R)",
-            self._call,
-            "list-checks",
-        )
-        named = row(self._name, self.call)
-        named.setStretch(0, 1)
-        return card(
-            named,
-            self._stage,
-            self._cue,
-            self._why,
-            self._points,
-            label("FAULTS TO WATCH", "head"),
-            self._faults,
-            numbers,
-            self.confidence,
-            line,
-            spacing=4,
-            margin=10,
-        )
+        return line
 
     def _toggle(self, words: str, picture: str, tip: str) -> QToolButton:
         made = QToolButton()
