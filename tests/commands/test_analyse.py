@@ -230,7 +230,7 @@ class TestRefusals(unittest.TestCase):
             out = Path(room) / "old.json"
             out.write_text("the former document")
             full = OSError(28, "No space left on device")
-            with mock.patch("keen_kettle.core.analysis.document.os.fsync", side_effect=full):
+            with mock.patch("keen_kettle.core.export.document.os.fsync", side_effect=full):
                 plate = f"{mark.x_px:.1f},{mark.y_px:.1f},{mark.r_px:.1f}"
                 self.assert_refused(
                     (str(known.path), "--plate", plate, "--lift", "clean", "--out", str(out)),

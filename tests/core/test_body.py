@@ -14,9 +14,10 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from keen_kettle.core.analysis import Assessment, ClipSettings, assess, landmarks_csv, landmarks_trc
+from keen_kettle.core.analysis import Assessment, ClipSettings, assess
 from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import Cancelled, NoBodyModel
+from keen_kettle.core.export import landmarks_csv, landmarks_trc
 from keen_kettle.core.faults import judged_faults
 from keen_kettle.core.motion import BODY_UNITS, HandEvent
 from keen_kettle.core.motion.body import SQUARE_ON

@@ -8,7 +8,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from keen_kettle.core.analysis.burn_drawings import burn_drawings, plain_letters
+from keen_kettle.core.export.burn_drawings import burn_drawings, plain_letters
 from keen_kettle.core.motion import BAR, Drawing, Filmed, Reading, Shown, Spot, show_drawing
 from keen_kettle.core.track import BarTrack, Rim, Scale, State
 from keen_kettle.core.track.body import LANDMARKS, BodyTrack, PointState

@@ -3,7 +3,7 @@
 import unittest
 from datetime import date
 
-from keen_kettle.core.analysis import Guess, Trained, guess_from_name
+from keen_kettle.core.intake import Guess, Trained, guess_from_name
 
 ATHLETES = [(1, "Maren Holtby"), (2, "Tobias Quell"), (3, "Tobias Arndt"), (4, "Ines Varga-Lund")]
 TODAY = date(2026, 11, 23)

@@ -27,11 +27,11 @@ from PyQt6.QtWidgets import (
 
 from keen_kettle.core.clip import ClipReader, content_hash, read_index
 from keen_kettle.demo import lay_out_people
-from keen_kettle.desk.aide import Aide
-from keen_kettle.desk.body_model import BodyModel
-from keen_kettle.desk.hand_model import HandModel
 from keen_kettle.desk.start import make_window
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.state.review.body_model import BodyModel
+from keen_kettle.desk.state.review.hand_model import HandModel
+from keen_kettle.desk.window.frame import Window
+from keen_kettle.desk.work.worker_process import Aide
 from keen_kettle.store import Athlete, NewAthlete, NewClip, Shelf, database_file
 from keen_kettle.store.thumbnail import thumbnail_of
 from tests.films import TestFilm, film, tracked

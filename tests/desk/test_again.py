@@ -3,7 +3,7 @@
 import unittest
 from dataclasses import replace
 
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.window.frame import Window
 from keen_kettle.store import Shelf, database_file
 from tests.desk.base import DeskCase
 from tests.films import film, tracked

@@ -9,8 +9,8 @@ import numpy as np
 
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.clip.write import write_clip
-from keen_kettle.desk.reading import NOT_SAID
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.state.records.reading import NOT_SAID
+from keen_kettle.desk.window.frame import Window
 from keen_kettle.store import Shelf, database_file
 from tests.desk.base import DeskCase
 from tests.films import film, tracked

@@ -5,8 +5,8 @@ from dataclasses import replace
 from datetime import date
 
 from keen_kettle.core.motion import Measure
-from keen_kettle.desk.beside_model import Pair, clip_words
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.state.review.beside_model import Pair, clip_words
+from keen_kettle.desk.window.frame import Window
 from keen_kettle.store import Shelf, database_file
 from tests.desk.base import DeskCase
 from tests.films import film, tracked

@@ -8,9 +8,9 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from keen_kettle.core.track.body import LANDMARKS, PointState, Sightings, frames_to_look_at
-from keen_kettle.desk import body_model
-from keen_kettle.desk.body_model import BodyModel
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.state.review import body_model
+from keen_kettle.desk.state.review.body_model import BodyModel
+from keen_kettle.desk.window.frame import Window
 from keen_kettle.store import Shelf, database_file
 from tests.desk.base import DeskCase
 from tests.films import TestFilm, film, tracked

@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from keen_kettle.core.clip import ClipReader, read_index
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.window.frame import Window
 from tests.desk.base import DeskCase
 from tests.films import film, twice
 

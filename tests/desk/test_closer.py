@@ -13,8 +13,8 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 
 from keen_kettle.core.clip import write_clip
-from keen_kettle.desk.widgets.framing import Framing
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.stations.review.view.zoom import Framing
+from keen_kettle.desk.window.frame import Window
 from tests.desk.base import DeskCase
 from tests.films import film
 

@@ -4,8 +4,8 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from keen_kettle.core.motion import Drawing
-from keen_kettle.desk.widgets.drawing_marks import label_of
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.stations.review.view.drawing_marks import label_of
+from keen_kettle.desk.window.frame import Window
 from keen_kettle.store import Shelf, database_file
 from tests.desk.test_body import BodyCase
 

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QImage
 from PyQt6.QtTest import QTest
 
 from keen_kettle.core.clip import set_rotation, write_clip
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.window.frame import Window
 from tests.core.test_clip import number_in, numbered
 from tests.desk.base import DeskCase
 from tests.films import film

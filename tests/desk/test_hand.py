@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 
 from keen_kettle.core.track import State
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.window.frame import Window
 from tests.desk.base import DeskCase
 from tests.desk.test_clip_truth import TrackedCase
 from tests.films import film

@@ -12,8 +12,8 @@ from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QColor, QImage, QPainter
 
 from keen_kettle.core.track import PlateMark, Rim, State
-from keen_kettle.desk.widgets.film_marks import Ellipse, ellipse_of, paint_state
-from keen_kettle.desk.widgets.loupe import LOUPE_PX, loupe_box, paint_loupe
+from keen_kettle.desk.stations.review.view.film_marks import Ellipse, ellipse_of, paint_state
+from keen_kettle.desk.stations.review.view.loupe import LOUPE_PX, loupe_box, paint_loupe
 from tests.desk.base import app
 
 ELLIPSES = st.builds(

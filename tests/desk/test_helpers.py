@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from keen_kettle.core.errors import KettleError
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.window.frame import Window
 from tests.desk.base import DeskCase, reckoner
 from tests.films import film
 

@@ -20,11 +20,11 @@ import keen_kettle
 from keen_kettle.core.content import load_content
 from keen_kettle.core.faults import praise
 from keen_kettle.core.motion import Measure
-from keen_kettle.desk.actions import ACTIONS, MENUS
-from keen_kettle.desk.theme import font, icon
-from keen_kettle.desk.tokens import DAYLIGHT, DUSK, contrast
-from keen_kettle.desk.window import PAGES, Window
-from keen_kettle.desk.words import praise_words
+from keen_kettle.desk.kit.theme import font, icon
+from keen_kettle.desk.kit.tokens import DAYLIGHT, DUSK, contrast
+from keen_kettle.desk.kit.words import praise_words
+from keen_kettle.desk.window.actions import ACTIONS, MENUS
+from keen_kettle.desk.window.frame import PAGES, Window
 from tests.desk.base import DeskCase, app
 from tests.films import film
 
@@ -61,7 +61,7 @@ class TestTokens(unittest.TestCase):
     def test_the_shipped_typeface_has_figures_of_one_width(self) -> None:
         from PyQt6.QtGui import QFontMetricsF
 
-        from keen_kettle.desk.theme import use_theme
+        from keen_kettle.desk.kit.theme import use_theme
 
         use_theme(app(), DUSK)
         widths = {

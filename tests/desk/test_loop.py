@@ -12,8 +12,8 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from keen_kettle.core.track import State
-from keen_kettle.desk.review_model import ReviewModel
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.state.review.review_model import ReviewModel
+from keen_kettle.desk.window.frame import Window
 from keen_kettle.store import StoreFull
 from tests.desk.base import DeskCase
 from tests.films import film, tracked
@@ -205,7 +205,7 @@ class TestReview(LoopCase):
         window.review.go_to_frame(120)
         self.until(lambda: window.review.frame == 120 and not window.review._frames.waiting)
         self.settle(0.1)
-        from keen_kettle.desk.theme import colour
+        from keen_kettle.desk.kit.theme import colour
 
         chalk = colour("chalk")
         for widget in (window.review_station.film, window.review_station.lane):
@@ -423,7 +423,7 @@ class TestExport(LoopCase):
         full = OSError(28, "No space left on device")
         with (
             self.saving(out),
-            mock.patch("keen_kettle.core.analysis.document.os.fsync", side_effect=full),
+            mock.patch("keen_kettle.core.export.document.os.fsync", side_effect=full),
         ):
             self.press(window, "Ctrl+E")
         self.assertIn("No space left on device", self.shown(window.notice))

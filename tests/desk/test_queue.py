@@ -12,10 +12,10 @@ from PyQt6.QtCore import QMimeData, Qt, QUrl
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 
-from keen_kettle.desk.aide import Aide
-from keen_kettle.desk.inbox import Inbox
-from keen_kettle.desk.tasks import LookThrough
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.state.intake.inbox import Inbox
+from keen_kettle.desk.window.frame import Window
+from keen_kettle.desk.work.tasks import LookThrough
+from keen_kettle.desk.work.worker_process import Aide
 from keen_kettle.store import Clip, Shelf, database_file
 from tests.desk.base import TODAY, DeskCase
 from tests.films import film, tracked

@@ -8,8 +8,8 @@ from PyQt6.QtTest import QAbstractItemModelTester, QTest
 
 from keen_kettle.core.errors import KettleError
 from keen_kettle.core.plan import PlateSet
-from keen_kettle.desk.theme import theme
-from keen_kettle.desk.widgets.plates_card import pairs_words, parse_pairs
+from keen_kettle.desk.kit.theme import theme
+from keen_kettle.desk.stations.record.plates_card import pairs_words, parse_pairs
 from keen_kettle.store import Prescribed, Shelf, database_file
 from tests.desk.base import TODAY, DeskCase
 from tests.films import film
@@ -180,7 +180,7 @@ class TestWindow(DeskCase):
         again.actions_by_id["daylight"].trigger()
 
     def test_the_keys_page_names_every_action(self) -> None:
-        from keen_kettle.desk.actions import ACTIONS
+        from keen_kettle.desk.window.actions import ACTIONS
 
         self.keep()
         window = self.open()

@@ -10,9 +10,9 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QAbstractItemModelTester, QTest
 
 from keen_kettle.core.teach import fit_grips
-from keen_kettle.desk.widgets.athletes_page import AthletesPage
-from keen_kettle.desk.widgets.fit_page import body_of
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.stations.screen.athletes_page import AthletesPage
+from keen_kettle.desk.stations.screen.fit_page import body_of
+from keen_kettle.desk.window.frame import Window
 from keen_kettle.store import StoreFull
 from keen_kettle.store.teaching import TeachingRecords
 from tests.desk.base import TODAY, DeskCase

@@ -9,9 +9,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from keen_kettle.core.teach import Step, Visit
-from keen_kettle.desk.board_row import state_of_row
-from keen_kettle.desk.widgets.stage_strip import StageStrip
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.state.teach.board_row import state_of_row
+from keen_kettle.desk.stations.teach.stage_strip import StageStrip
+from keen_kettle.desk.window.frame import Window
 from keen_kettle.store import KeptStep, KeptVisit, Shelf, StoreFull, database_file
 from keen_kettle.store.teaching import TeachingRecords
 from tests.desk.base import TODAY, DeskCase

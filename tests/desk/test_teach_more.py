@@ -8,10 +8,10 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QScrollArea
 
 from keen_kettle.core.teach import Visit
-from keen_kettle.desk.widgets.athletes_page import AthletesPage
-from keen_kettle.desk.widgets.roll_call import RollCall
-from keen_kettle.desk.widgets.tryout_page import TryoutPage
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.stations.screen.athletes_page import AthletesPage
+from keen_kettle.desk.stations.teach.roll_call import RollCall
+from keen_kettle.desk.stations.teach.tryout_page import TryoutPage
+from keen_kettle.desk.window.frame import Window
 from tests.desk.test_teach import TeachCase
 
 

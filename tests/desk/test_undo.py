@@ -14,8 +14,8 @@ from keen_kettle.core.analysis import ClipSettings
 from keen_kettle.core.content import load_content
 from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.track import PlateMark
-from keen_kettle.desk.desk_model import DeskModel
-from keen_kettle.desk.queue_model import Found, keep_found
+from keen_kettle.desk.state.intake.queue_model import Found, keep_found
+from keen_kettle.desk.state.records.desk_model import DeskModel
 from keen_kettle.store import NewAthlete, NewClip, Shelf
 
 TODAY = date(2026, 11, 23)

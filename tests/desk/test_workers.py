@@ -13,8 +13,8 @@ from PyQt6.QtGui import QImage
 
 from keen_kettle.core.clip import ClipIndex, write_clip
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
-from keen_kettle.desk.turns import Soon
-from keen_kettle.desk.workers import GIVE_WAY, FrameService, Job, Jobs
+from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.workers import GIVE_WAY, FrameService, Job, Jobs
 from tests.core.test_clip import numbered
 from tests.desk.base import DeskCase, reckoner
 from tests.desk.test_aide import Count

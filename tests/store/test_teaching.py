@@ -29,7 +29,7 @@ from keen_kettle.store import (
     person_of,
     read_roster,
 )
-from keen_kettle.store.roster import MOST
+from keen_kettle.store.exchange.roster import MOST
 
 DAY = date(2026, 11, 23)
 FULL = NewAthlete(

@@ -13,21 +13,18 @@ from keen_kettle.core.analysis import (
     ClipSettings,
     Study,
     assess,
-    document,
-    landmarks_csv,
-    landmarks_trc,
     lift_shown,
     study,
-    write_text_safely,
 )
 from keen_kettle.core.clip import ClipIndex, ClipReader, read_index
 from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import KettleError, MarkError
+from keen_kettle.core.export import document, landmarks_csv, landmarks_trc, write_text_safely
 from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.track import THINGS, PlateMark
 from keen_kettle.core.track.body import BodyTrack, PoseNet
 
-__all__ = ["add_words", "parse_plate", "run"]
+__all__ = ["add_words", "analyse", "parse_plate", "run"]
 
 
 def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:

@@ -17,7 +17,7 @@ from keen_kettle.core.simulate import (
     simulate_lift,
 )
 
-__all__ = ["add_words", "run"]
+__all__ = ["add_words", "render_one", "run"]
 
 FAULTS = (*FAULT_DEGREES, *BODY_FAULTS)
 

@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import QApplication
 
 from keen_kettle.demo import CLIPS_FOLDER, lay_out_people
 from keen_kettle.desk.start import make_window
-from keen_kettle.desk.widgets.roll_call import RollCall
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.stations.teach.roll_call import RollCall
+from keen_kettle.desk.window.frame import Window
 from keen_kettle.store import Jump, Shelf, database_file
 
 __all__ = ["take_shots"]

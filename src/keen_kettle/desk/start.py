@@ -12,11 +12,11 @@ from PyQt6.QtCore import QSettings, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from keen_kettle.core.content import load_content
-from keen_kettle.desk.aide import Aide
-from keen_kettle.desk.desk_model import DeskModel
-from keen_kettle.desk.theme import use_theme
-from keen_kettle.desk.tokens import DAYLIGHT, DUSK
-from keen_kettle.desk.window import Window
+from keen_kettle.desk.kit.theme import use_theme
+from keen_kettle.desk.kit.tokens import DAYLIGHT, DUSK
+from keen_kettle.desk.state.records.desk_model import DeskModel
+from keen_kettle.desk.window.frame import Window
+from keen_kettle.desk.work.worker_process import Aide
 from keen_kettle.store import Shelf, StoreError, data_dir, database_file
 
 __all__ = ["make_window", "open_desk", "spare_the_window"]

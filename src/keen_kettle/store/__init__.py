@@ -1,7 +1,8 @@
 """What is kept: athletes, clips, teaching, correctives, settings, in one SQLite file."""
 
-from keen_kettle.store.dossier import athlete_document
 from keen_kettle.store.errors import StoreDamaged, StoreError, StoreFull
+from keen_kettle.store.exchange.dossier import athlete_document
+from keen_kettle.store.exchange.roster import Roster, RosterRow, read_roster
 from keen_kettle.store.place import data_dir, database_file
 from keen_kettle.store.records import (
     Athlete,
@@ -17,7 +18,6 @@ from keen_kettle.store.records import (
     Screening,
     person_of,
 )
-from keen_kettle.store.roster import Roster, RosterRow, read_roster
 from keen_kettle.store.shelf import Shelf
 from keen_kettle.store.teaching import TeachingRecords, ladder_document
 

@@ -11,7 +11,7 @@ from sqlalchemy.exc import DatabaseError
 from keen_kettle.store.errors import StoreDamaged, StoreFull
 from keen_kettle.store.tables import HEAD
 
-__all__ = ["back_up", "open_database"]
+__all__ = ["back_up", "explain", "open_database"]
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 

@@ -53,7 +53,7 @@ from keen_kettle.core.track import (
 )
 from keen_kettle.core.track.body import BodyHand, BodyTrack, PointState
 
-__all__ = ["Assessment", "ClipSettings", "assess", "rep_measures"]
+__all__ = ["Assessment", "ClipSettings", "assess", "clip_facts", "rep_measures", "scale_of"]
 
 
 UNKNOWN_SCALE = "this clip has no scale"

@@ -24,7 +24,7 @@ from keen_kettle.core.motion.events import (
 from keen_kettle.core.motion.jerk import drive_crests, find_jerk_events
 from keen_kettle.core.motion.rises import Rise, rises
 
-__all__ = ["Rep", "split_reps"]
+__all__ = ["Rep", "lifting_rises", "split_reps"]
 
 Array = NDArray[np.float64]
 

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.simulate.body import Body, Pose
 from keen_kettle.core.simulate.camera import PLATE_DEPTH_M, Camera
 
-__all__ = ["JOINT_DEPTHS_M", "Look", "bell_centre_m", "paint_lift", "paint_plate"]
+__all__ = ["JOINT_DEPTHS_M", "Look", "bell_centre_m", "paint_bell", "paint_lift", "paint_plate"]
 
 Picture = NDArray[np.uint8]
 Array = NDArray[np.float64]

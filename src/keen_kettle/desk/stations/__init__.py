@@ -1,1 +1,1 @@
-"""One file a station of the loop: Film, Review, Prescribe, Record."""
+"""One room a station of the loop; no station knows another."""

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.track import BarTrack, Scale
 from keen_kettle.core.track.body import LANDMARKS, BodyTrack, PointState
 
-__all__ = ["ANGLES", "BodyMotion", "body_motion"]
+__all__ = ["ANGLES", "BodyMotion", "body_motion", "plate_nearer"]
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]

@@ -1,0 +1,1 @@
+"""Tokens, theme, words and builders; knows no model."""

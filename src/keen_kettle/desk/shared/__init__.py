@@ -1,0 +1,1 @@
+"""Widgets that serve several stations."""

@@ -1,0 +1,1 @@
+"""Models: what is shown, with no widget."""

@@ -1,0 +1,1 @@
+"""How films come in."""

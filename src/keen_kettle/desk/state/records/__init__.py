@@ -1,0 +1,1 @@
+"""Who, and what is kept about them."""

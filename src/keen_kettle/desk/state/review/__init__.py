@@ -1,0 +1,1 @@
+"""The open film and everything worked out from it."""

@@ -1,0 +1,492 @@
+"""The clip under review: the frame on show, playing, the marks, the track and what follows from it."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
+from PyQt6.QtGui import QImage
+
+from keen_kettle.core.analysis import AheadPictures, Assessment, ClipSettings
+from keen_kettle.core.clip import ClipIndex, ClipReader
+from keen_kettle.core.errors import KettleError
+from keen_kettle.core.motion import HandEvent, first_event
+from keen_kettle.core.track import BarTrack, PlateMark, Rim, State, TrackMemory, track_bar
+from keen_kettle.core.track.body import BodyTrack
+from keen_kettle.desk.state.records.desk_model import DeskModel
+from keen_kettle.desk.state.records.reading import NOT_SAID
+from keen_kettle.desk.state.review.clip_settings import judged_by, settings_of, track_origin
+from keen_kettle.desk.state.review.kept_answers import KeptAnswers
+from keen_kettle.desk.work.tasks import Assess, FindRim
+from keen_kettle.desk.work.workers import FrameService, Job
+from keen_kettle.store import Athlete, Clip, StoreError
+
+__all__ = ["SPEEDS", "GrowingPath", "ReviewModel"]
+
+SPEEDS = (1.0, 0.5, 0.25, 0.125)
+
+
+@dataclass
+class GrowingPath:
+    """Points as they come while tracking; shape (frames,), NaN where not yet known."""
+
+    x_px: NDArray[np.float64]
+    y_px: NDArray[np.float64]
+
+
+class ReviewModel(QObject):
+    """State of the Review station; widgets subscribe and call its intents."""
+
+    clip_changed = pyqtSignal()
+    frame_shown = pyqtSignal(QImage)
+    playing_changed = pyqtSignal()
+    marking_changed = pyqtSignal()
+    mark_changed = pyqtSignal()
+    tracking_changed = pyqtSignal()
+    tracking_progress = pyqtSignal(float)
+    answer_changed = pyqtSignal()
+
+    def __init__(self, desk: DeskModel, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.clip: Clip | None = None
+        self.index: ClipIndex | None = None
+        self.frame = 0
+        self.speed = 1.0
+        self.marking = False
+        self.draft: PlateMark | None = None
+        self.rim: Rim | None = None
+        self.track: BarTrack | None = None
+        self.growing: GrowingPath | None = None
+        self.aside: list[BarTrack] = []
+        self.answer: Assessment | None = None
+        self.body: BodyTrack | None = None
+        self.moved_events: tuple[HandEvent, ...] | None = None
+        self._memory = TrackMemory()
+        self._known: dict[tuple[object, ...], BarTrack] = {}
+        self._kept = KeptAnswers()
+        self._dragged = False
+        self._again = False
+        self._tracking: Job | None = None
+        self._answer_ticket = 0
+        self._go_to_finding = False
+        self._frames = FrameService(self)
+        self._frames.opened.connect(self._on_opened)
+        self._frames.shown.connect(self._on_shown)
+        self._frames.failed.connect(desk.trouble)
+        self._clock = QElapsedTimer()
+        self._clock_from_s = 0.0
+        self._ticker = QTimer(self)
+        self._ticker.setInterval(8)
+        self._ticker.timeout.connect(self._tick)
+        desk.clip_wanted.connect(self.open)
+        desk.clips_changed.connect(self._on_records)
+
+    def close(self) -> None:
+        self.stop_tracking()
+        self._ticker.stop()
+        self._frames.stop()
+
+    # The clip
+
+    def open(self, number: int) -> None:
+        if self.clip is not None and self.clip.id == number and self.index is not None:
+            return
+        self.stop_tracking()
+        self.pause()
+        self.clip = next(clip for clip in self.desk.clips if clip.id == number)
+        self.index = None
+        self.frame = 0
+        self.draft = self.rim = self.track = self.answer = self.growing = None
+        self.body = self.moved_events = None
+        self._memory, self._known, self.aside = TrackMemory(), {}, []
+        self.rep: int | None = None
+        self.marking = False
+        self._frames.open(self.clip.path)
+        self.clip_changed.emit()
+
+    def _on_opened(self, index: ClipIndex) -> None:
+        assert self.clip is not None
+        self.index = index
+        self.frame = self.clip.marks[0].frame if self.clip.marks else 0
+        self._go_to_finding = True
+        self._load_track()
+        self.set_marking(not self.clip.marks)
+        self.clip_changed.emit()
+        self.show_frame(self.frame)
+
+    def _load_track(self) -> None:
+        clip = self.clip
+        assert clip is not None
+        try:
+            self.track = self._known.get(track_origin(clip)) or self.desk.shelf.track(clip)
+            found = [self.desk.shelf.track(clip, one) for one in clip.aside]
+            self.aside = [track for track in found if track is not None]
+        except StoreError as error:
+            self.desk.trouble.emit(str(error))
+            self.track = None
+        if self.track is not None:
+            self._known[track_origin(clip)] = self.track
+        self.rim = self.track.rim if self.track is not None else None
+        kept = self._kept.find(clip, self.athlete)
+        self.answer = kept.answer if kept is not None else None
+        if kept is not None:
+            self.body = kept.body
+        self.tracking_changed.emit()
+        if self.answer is not None:
+            self._tell_answer(self.answer)
+        else:
+            self.reckon()
+
+    def _on_records(self) -> None:
+        """Take over what changed in the record of the open clip (also by undo)."""
+        if self.clip is None:
+            return
+        kept = next((clip for clip in self.desk.clips if clip.id == self.clip.id), None)
+        if kept is None:
+            return
+        before, self.clip = self.clip, kept
+        if track_origin(kept) != track_origin(before):
+            self._on_hand_work(before)
+        elif judged_by(kept) != judged_by(before):
+            self.reckon()
+        self.clip_changed.emit()
+
+    def _on_hand_work(self, before: Clip) -> None:
+        """Marks, spans or the thing itself changed: load the path, or track what is missing."""
+        assert self.clip is not None
+        had_path = self.track is not None or self.tracking
+        self.draft = None
+        self._load_track()
+        self.mark_changed.emit()
+        if self.track is not None or not self.clip.marks:
+            if not self.clip.marks:
+                self.set_marking(before.thing != self.clip.thing)
+            return
+        if had_path and before.thing == self.clip.thing:
+            self.track_again()
+        elif self.index is not None:
+            self._find_rim(self.clip.marks[0])
+
+    @property
+    def athlete(self) -> Athlete | None:
+        return self.desk.athlete(self.clip.athlete_id) if self.clip is not None else None
+
+    # Frames
+
+    def show_frame(self, number: int) -> None:
+        if self.index is not None:
+            self.frame = int(np.clip(number, 0, len(self.index) - 1))
+            self._frames.ask(self.frame)
+
+    def step(self, by: int) -> None:
+        self.go_to_frame(self.frame + by)
+
+    def go_to_frame(self, number: int) -> None:
+        self._go_to_finding = False
+        self.pause()
+        self.show_frame(number)
+
+    def show_time(self, t_s: float) -> None:
+        if self.index is not None:
+            self.go_to_frame(int(np.searchsorted(self.times_s, t_s + 1e-9, side="right")) - 1)
+
+    def _on_shown(self, number: int, image: QImage) -> None:
+        self.frame = number
+        self.frame_shown.emit(image)
+
+    # Playing
+
+    @property
+    def playing(self) -> bool:
+        return self._ticker.isActive()
+
+    def play(self) -> None:
+        if self.index is None:
+            return
+        self._go_to_finding = False
+        if self.frame >= len(self.index) - 1:
+            self.frame = 0
+        self._start_clock()
+        self._ticker.start()
+        self.playing_changed.emit()
+
+    def pause(self) -> None:
+        if self.playing:
+            self._ticker.stop()
+            self.playing_changed.emit()
+
+    def set_speed(self, speed: float) -> None:
+        self.speed = speed
+        if self.playing:
+            self._start_clock()
+        self.playing_changed.emit()
+
+    def _start_clock(self) -> None:
+        assert self.index is not None
+        self._clock_from_s = float(self.index.t_s[self.frame])
+        self._clock.start()
+
+    def _tick(self) -> None:
+        if self.index is None or self._frames.waiting:
+            return
+        now = self._clock_from_s + self.speed * self._clock.nsecsElapsed() / 1e9
+        number = self.index.frame_at(now)
+        if number != self.frame:
+            self._frames.ask(number)
+        if now >= self.index.duration_s:
+            self.pause()
+
+    # Marks
+
+    def set_marking(self, on: bool) -> None:
+        if on != self.marking:
+            self.marking = on
+            self.marking_changed.emit()
+
+    def draw_mark(
+        self,
+        x: float,
+        y: float,
+        r: float,
+        narrow: float = 1.0,
+        angle_deg: float = 0.0,
+        exact: bool = False,
+    ) -> None:
+        """The mark while it is being dragged; not kept yet. An exact one stands as drawn."""
+        self.draft = PlateMark(self.frame, x, y, r, narrow, angle_deg, exact)
+        self.mark_changed.emit()
+
+    def keep_mark(self) -> None:
+        """Keep the drawn mark: the first one, or another anchor on this frame."""
+        if self.clip is None or self.index is None or self.draft is None:
+            return
+        mark = self.draft
+        try:
+            mark.check_against(len(self.index), self.index.width_px, self.index.height_px)
+        except KettleError as error:
+            self.draft = None
+            self.mark_changed.emit()
+            self.desk.trouble.emit(str(error))
+            return
+        others = self.clip.marks if self.track or self.tracking else ()
+        leads = not others or others[0].frame == mark.frame
+        others = tuple(one for one in others if one.frame != mark.frame)
+        # The first mark gives the scale; moved, it is still the first.
+        marks = (mark, *others) if leads else (*others, mark)
+        self.change_clip("mark the plate", marks=marks)
+        self.set_marking(False)
+
+    def remove_marks(self) -> None:
+        if self.clip is not None and self.clip.marks:
+            self.change_clip("remove the marks", marks=())
+            self.set_marking(True)
+
+    @property
+    def mark_here(self) -> PlateMark | None:
+        """The mark that belongs to the frame on show, drawn or kept."""
+        if self.draft is not None and self.draft.frame == self.frame:
+            return self.draft
+        marks = self.clip.marks if self.clip is not None else ()
+        return next((mark for mark in marks if mark.frame == self.frame), None)
+
+    def _find_rim(self, mark: PlateMark) -> None:
+        """Show at once whether the rim is found where the coach marked it."""
+        assert self.index is not None
+
+        def found(rim: Rim) -> None:
+            if self.clip is not None and mark in self.clip.marks and self.track is None:
+                self.rim = rim
+                self.mark_changed.emit()
+
+        self.rim = None
+        desk, task = self.desk, FindRim(self.index, mark)
+        desk.jobs.ask(desk.reckoner, task, found, desk.trouble.emit)
+
+    # Settings
+
+    def change_clip(self, words: str, **fields: object) -> None:
+        """Change what is kept about the clip; can be undone."""
+        if self.clip is None:
+            return
+        guess = self.clip.guess
+        if "lift" in fields and guess.get("lift") == NOT_SAID:
+            fields["guess"] = {name: why for name, why in guess.items() if name != "lift"}
+        self.desk.change_clips(words, {self.clip.id: fields})
+
+    def settings(self) -> ClipSettings:
+        assert self.clip is not None
+        settings = settings_of(self.clip, self.athlete, self.index, self.rep)
+        moved = self.moved_events
+        return settings if moved is None else replace(settings, events=moved)
+
+    def take_body(self, body: BodyTrack | None, dragged: bool = False) -> None:
+        """The lifter's landmarks as they are now solved; `dragged` while the hand moves one."""
+        self.body, self._dragged = body, dragged
+        self.reckon()
+
+    @property
+    def times_s(self) -> NDArray[np.float64]:
+        """The lift's time of every frame: the film's own until slow motion is taken out."""
+        if self.answer is not None:
+            return self.answer.motion.t_s
+        return self.index.t_s if self.index is not None else np.zeros(0)
+
+    def path_in_frame(self, frame: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """The path in the pixels of one frame, as the set-up wants it (camera taken out or not)."""
+        assert self.track is not None
+        return self.track.path_in_frame(frame, self.clip is None or self.clip.steady)
+
+    def choose_rep(self, number: int) -> None:
+        """Judge another of several lifts, and go to where it begins."""
+        answer = self.answer
+        if answer is None or not 0 <= number < len(answer.reps) or number == answer.rep:
+            return
+        self.rep = number
+        begin = first_event(answer.reps[number].events)
+        if begin is not None:
+            self.go_to_frame(begin.frame)
+        self.reckon()
+
+    def step_rep(self, by: int) -> None:
+        if self.answer is not None:
+            self.choose_rep(self.answer.rep + by)
+
+    # Tracking
+
+    @property
+    def tracking(self) -> bool:
+        return self._tracking is not None
+
+    def start_tracking(self) -> None:
+        if self.clip is None or self.index is None or not self.clip.marks or self.tracking:
+            return
+        self.pause()
+        self.set_marking(False)
+        clip, index = self.clip, self.index
+        blank = np.full(len(index), np.nan)
+        growing = self.growing = GrowingPath(blank.copy(), blank.copy())
+
+        def add(number: int, x: float, y: float, _state: State) -> None:
+            growing.x_px[number], growing.y_px[number] = x, y
+
+        shelf, memory = self.desk.shelf, self._memory
+
+        def work(job: Job) -> tuple[BarTrack, str]:
+            """The track, kept while still away from the window, and why it could not be kept."""
+            with ClipReader(index) as reader, AheadPictures(reader) as pictures:
+                track = track_bar(
+                    pictures,
+                    clip.marks,
+                    job.tell,
+                    job.stopped,
+                    add,
+                    hand=clip.hand,
+                    memory=memory,
+                )
+            try:
+                shelf.keep_track(clip, track)
+            except StoreError as error:
+                return track, str(error)
+            return track, ""
+
+        self._tracking = self.desk.jobs.start(
+            work,
+            lambda tracked: self._on_tracked(clip, *tracked),
+            self._on_tracking_failed,
+            self.tracking_progress.emit,
+            lambda: self._end_tracking("Tracking was stopped. The mark is kept."),
+        )
+        self.tracking_changed.emit()
+
+    def stop_tracking(self) -> None:
+        self._again = False
+        if self._tracking is not None:
+            self._tracking.stop()
+
+    def track_again(self) -> None:
+        """Track with the present marks; a tracking that is under way gives way to it."""
+        if self.tracking:
+            self.stop_tracking()
+            self._again = True
+        else:
+            self.start_tracking()
+
+    def _on_tracked(self, clip: Clip, track: BarTrack, trouble: str) -> None:
+        if trouble:
+            self.desk.trouble.emit(trouble)
+        first = not self._known
+        self._end_tracking("")
+        if self.clip is not None and self.clip.id == clip.id:
+            self._known[track_origin(clip)] = track
+        if (
+            self.clip is not None
+            and self.clip.id == clip.id
+            and track_origin(self.clip) == track_origin(clip)
+        ):
+            self.track, self.rim = track, track.rim
+            self.tracking_changed.emit()
+            self._go_to_finding = first
+            self.reckon()
+        self.desk.reload_clips()
+
+    def _on_tracking_failed(self, reason: str) -> None:
+        self._end_tracking("")
+        self.desk.trouble.emit(reason)
+
+    def _end_tracking(self, words: str) -> None:
+        self._tracking = None
+        self.growing = None
+        if self._again:
+            self._again = False
+            self.tracking_changed.emit()
+            self.start_tracking()
+            return
+        if words:
+            self.desk.said.emit(words)
+        self.tracking_changed.emit()
+
+    # The answer
+
+    def reckon(self) -> None:
+        """Work out everything that follows from the track; only the newest request counts.
+
+        After a fresh track, or when a measured clip is opened, the film goes to the frame that
+        shows the chief finding.
+        """
+        self._answer_ticket += 1
+        if self.track is None or self.clip is None:
+            if self.answer is not None:
+                self.answer = None
+            self.answer_changed.emit()
+            return
+        ticket, track, clip, athlete = self._answer_ticket, self.track, self.clip, self.athlete
+        settings, desk = self.settings(), self.desk
+        body = self.body if self.body is not None and len(self.body) == len(track) else None
+
+        def keep(answer: Assessment) -> None:
+            if ticket == self._answer_ticket:
+                self.answer = answer
+                dragging = self._dragged or self.moved_events is not None
+                same = self.clip is not None and judged_by(clip) == judged_by(self.clip)
+                if same and settings.rep is None and not dragging:
+                    self._kept.keep(clip, athlete, body, answer)
+                self._tell_answer(answer)
+
+        task = Assess(track, settings, body)
+        older = lambda: ticket != self._answer_ticket  # noqa: E731
+        desk.jobs.ask(desk.reckoner, task, keep, desk.trouble.emit, unless=older)
+
+    def _tell_answer(self, answer: Assessment) -> None:
+        self.answer_changed.emit()
+        if self._go_to_finding:
+            self._show_finding(answer)
+
+    def _show_finding(self, answer: Assessment) -> None:
+        """Go to the chief finding, or where the lift begins; the coach's own stepping goes before."""
+        self._go_to_finding = False
+        begin = first_event(answer.events)
+        if answer.diagnosis is not None:
+            self.show_frame(answer.diagnosis.chief.evidence[0].frame)
+        elif begin is not None:
+            self.show_frame(begin.frame)

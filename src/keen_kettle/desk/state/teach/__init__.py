@@ -1,0 +1,1 @@
+"""Boards, visits, try-outs."""

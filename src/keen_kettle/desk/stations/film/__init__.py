@@ -1,0 +1,1 @@
+"""Film: the queue of clips, the inbox, whose clip it is."""

@@ -1,0 +1,1 @@
+"""Prescribe: correctives, warm-ups, complexes, the session sheet, the drill library."""

@@ -1,0 +1,1 @@
+"""Record: the athlete's own page."""

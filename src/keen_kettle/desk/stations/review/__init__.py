@@ -1,0 +1,1 @@
+"""Review: the film with what was measured on it."""

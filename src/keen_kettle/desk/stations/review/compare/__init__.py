@@ -1,0 +1,1 @@
+"""Two lifts beside each other."""

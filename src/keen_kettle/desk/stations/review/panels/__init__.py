@@ -1,0 +1,1 @@
+"""What stands beside the film: the say card and what it folds away."""

@@ -1,0 +1,1 @@
+"""What shows one film: the film, the path lane, the rhythm, the key positions."""

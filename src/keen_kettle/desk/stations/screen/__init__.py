@@ -1,0 +1,1 @@
+"""Screen: athletes, class lists, screening, fit."""

@@ -1,0 +1,1 @@
+"""Teach: board, visit, ladders, choosing, trying out, comparing."""

@@ -1,1 +1,0 @@
-"""One widget, one job; each is shown what a model holds and says what the coach wants."""

@@ -1,0 +1,1 @@
+"""Threads, worker processes, idle calls."""

@@ -1,0 +1,1 @@
+"""What comes in and goes out: class lists, dossiers."""
