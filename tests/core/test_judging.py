@@ -332,7 +332,7 @@ class TestContent(unittest.TestCase):
                 "faults.toml",
                 "width = 0.2",
                 "width = 0",
-                ("faults.toml", "rushed-first-pull", "rules.0.width"),
+                ("faults.toml", "rushed-first-pull", "rules › 1 › width"),
             ),
             (
                 "faults.toml",

@@ -18,12 +18,17 @@ from keen_kettle.core.content.ladders import (
 )
 from keen_kettle.core.content.load import (
     Band,
+    BarStep,
     Caution,
     Content,
     Drill,
     Fault,
     MeasureWords,
+    Mobility,
+    Quality,
     Rule,
+    Split,
+    SplitAnswer,
     load_content,
 )
 
@@ -33,6 +38,7 @@ __all__ = [
     "Answer",
     "Asked",
     "Band",
+    "BarStep",
     "Caution",
     "Check",
     "Content",
@@ -42,8 +48,12 @@ __all__ = [
     "Gate",
     "Ladder",
     "MeasureWords",
+    "Mobility",
+    "Quality",
     "Question",
     "Rule",
+    "Split",
+    "SplitAnswer",
     "Stage",
     "Strand",
     "Teaching",

@@ -4,10 +4,19 @@ import tomllib
 from collections.abc import Sequence
 from functools import lru_cache
 from pathlib import Path
-from typing import Annotated, Literal, TypeVar
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import Field, ValidationError, model_validator
 
+from keen_kettle.core.content.rows import (
+    Entry,
+    Id,
+    Text,
+    by_id,
+    first_fault,
+    read_rows,
+    read_text,
+)
 from keen_kettle.core.errors import ContentError
 
 __all__ = [
@@ -31,19 +40,13 @@ __all__ = [
 SHIPPED = Path(__file__).parent
 SCHEMA = "keen-kettle-ladder"
 LARGEST = 400_000
-Text = Annotated[str, Field(min_length=1, max_length=600)]
-Id = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=60)]
 Aim = Literal["weightlifting", "sport power", "general"]
 Pace = Literal["session", "visits", "block"]
 PACES: tuple[Pace, ...] = ("session", "visits", "block")
 AIMS: tuple[Aim, ...] = ("weightlifting", "sport power", "general")
 
 
-class _Entry(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-
-class Check(_Entry):
+class Check(Entry):
     """A screening check; `weeks` is how long a result is taken as fresh."""
 
     id: Id
@@ -55,7 +58,7 @@ class Check(_Entry):
     safety: bool = False
 
 
-class Answer(_Entry):
+class Answer(Entry):
     """A school's answer.
 
     `adds` is a point to check on stages of the kind `to`; `leaves_out` drops the stages that are
@@ -70,7 +73,7 @@ class Answer(_Entry):
     to: Literal["set", "pull", "catch", "all"] = "all"
 
 
-class Question(_Entry):
+class Question(Entry):
     """A question on which schools differ."""
 
     id: Id
@@ -90,7 +93,7 @@ class Question(_Entry):
         return found.get(answer, found[self.default])
 
 
-class Dose(_Entry):
+class Dose(Entry):
     """What to do: sets and reps or a hold, and how heavy.
 
     `low` and `high` are shares of the best of the family's full lift.
@@ -113,7 +116,7 @@ class Dose(_Entry):
         return self
 
 
-class Gate(_Entry):
+class Gate(Entry):
     """What must be seen to go on: enough of the stage's points (0 means all), no watched fault."""
 
     says: Text
@@ -121,14 +124,14 @@ class Gate(_Entry):
     clean: bool = True
 
 
-class Strand(_Entry):
+class Strand(Entry):
     """Work that runs beside a stage."""
 
     movement: Text
     says: Text
 
 
-class Stage(_Entry):
+class Stage(Entry):
     """One step of a ladder; `level` (1 to 10) compares stages across ladders.
 
     `screens` are screening checks that must be passed before it begins, besides those that its
@@ -155,16 +158,16 @@ class Stage(_Entry):
     parallel: Strand | None = None
     after: tuple[str, ...] = ()
     teaches: tuple[str, ...] = ()
-    needs_passed: dict[str, Annotated[int, Field(ge=1, le=10)]] = {}
+    needs_passed: dict[str, Annotated[int, Field(ge=1, le=10)]] = Field(default_factory=dict)
     weeks: int = Field(default=0, ge=0, le=26)
     word: str = Field(default="", max_length=24)
     why: str = Field(default="", max_length=400)
     easier: str = Field(default="", max_length=200)
     harder: str = Field(default="", max_length=200)
-    only_if: dict[str, tuple[str, ...]] = {}
+    only_if: dict[str, tuple[str, ...]] = Field(default_factory=dict)
 
 
-class Ladder(_Entry):
+class Ladder(Entry):
     """An ordered list of stages; `aims` says how well it serves each aim (0 to 3).
 
     `pace`: a stage passes within a session, over visits, or after weeks (block).
@@ -195,13 +198,13 @@ class Ladder(_Entry):
         return next((one for one in self.stage if one.id == stage), None)
 
 
-class _LadderFile(_Entry):
+class _LadderFile(Entry):
     schema_: Literal["keen-kettle-ladder"] = Field(alias="schema")
     schema_version: Literal[1]
     ladder: Ladder
 
 
-class Asked(_Entry):
+class Asked(Entry):
     """A question of the roll call, its answer, and the starts that it belongs to."""
 
     id: Id
@@ -210,10 +213,10 @@ class Asked(_Entry):
     starts: tuple[Literal["floor", "hang", "rack", "bell"], ...] = Field(min_length=1)
 
 
-class Teaching(_Entry):
+class Teaching(Entry):
     """All teaching content, by id."""
 
-    roll_call: dict[str, Asked] = {}
+    roll_call: dict[str, Asked] = Field(default_factory=dict)
 
     checks: dict[str, Check]
     questions: dict[str, Question]
@@ -243,13 +246,13 @@ def load_teaching(folder: Path = SHIPPED) -> Teaching:
     """
     ladders = {}
     for path in sorted((folder / "ladders").glob("*.toml")):
-        ladder = read_ladder(_text(path), path.name)
+        ladder = read_ladder(read_text(path), path.name)
         ladders[ladder.id] = ladder
     return Teaching(
-        checks=_rows(folder / "screening.toml", "check", Check),
-        questions=_rows(folder / "schools.toml", "question", Question),
+        checks=by_id("screening.toml", read_rows(folder / "screening.toml", "check", Check)),
+        questions=by_id("schools.toml", read_rows(folder / "schools.toml", "question", Question)),
         ladders=ladders,
-        roll_call=_rows(folder / "roll_call.toml", "question", Asked),
+        roll_call=by_id("roll_call.toml", read_rows(folder / "roll_call.toml", "question", Asked)),
     )
 
 
@@ -275,40 +278,6 @@ def read_ladder(text: str, name: str) -> Ladder:
 
 def _first_fault(name: str, error: ValidationError) -> str:
     first = error.errors()[0]
-    where = [f"{part + 1}" if isinstance(part, int) else str(part) for part in first["loc"]]
-    if not where:
-        return f"{name} is not valid JSON: {first['msg']}."
-    if where[0] in ("schema", "schema_version"):
+    if first["loc"] and first["loc"][0] in ("schema", "schema_version"):
         return f"{name} is no ladder file of this kind: it must say schema = “{SCHEMA}” and schema_version = 1."
-    given = f" (it says {str(first['input'])[:60]!r})" if first["type"] != "missing" else ""
-    return f"{name}, {' › '.join(where)}: {first['msg']}{given}."
-
-
-def _text(path: Path) -> str:
-    try:
-        return path.read_text(encoding="utf-8")
-    except OSError as error:
-        raise ContentError(f"{path.name} cannot be read: {error.strerror}.") from error
-    except UnicodeDecodeError as error:
-        raise ContentError(f"{path.name} is not UTF-8 text.") from error
-
-
-K = TypeVar("K", Check, Question, Asked)
-
-
-def _rows(path: Path, table: str, kind: type[K]) -> dict[str, K]:
-    try:
-        rows = tomllib.loads(_text(path)).get(table, [])
-    except tomllib.TOMLDecodeError as error:
-        raise ContentError(f"{path.name} is not valid TOML: {error}.") from error
-    found: dict[str, K] = {}
-    for number, row in enumerate(rows, 1):
-        try:
-            one = kind.model_validate(row)
-        except ValidationError as error:
-            entry = row.get("id", f"number {number}")
-            raise ContentError(_first_fault(f"{path.name}, {table} “{entry}”", error)) from error
-        if one.id in found:
-            raise ContentError(f"{path.name}, “{one.id}”, id: it stands there twice.")
-        found[one.id] = one
-    return found
+    return first_fault(name, error)

@@ -1,38 +1,38 @@
 """Reads content files into checked values; an error names file, entry and field."""
 
-import tomllib
-from functools import partial
+from collections.abc import Sequence
 from pathlib import Path
-from typing import Annotated, Literal, TypeVar
+from typing import Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import Field, model_validator
 
+from keen_kettle.core.content.rows import Entry, Id, Text, by_id, read_rows
 from keen_kettle.core.errors import ContentError
 
 __all__ = [
     "Band",
+    "BarStep",
     "Caution",
     "Content",
     "Drill",
     "Fault",
     "MeasureWords",
+    "Mobility",
+    "Quality",
     "Rule",
+    "Split",
+    "SplitAnswer",
     "load_content",
 ]
 
 SHIPPED = Path(__file__).parent
 Family = Literal["snatch", "clean", "jerk"]
-Text = Annotated[str, Field(min_length=1)]
 
 
-class _Entry(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
+E = TypeVar("E", bound=Entry)
 
 
-E = TypeVar("E", bound=_Entry)
-
-
-class MeasureWords(_Entry):
+class MeasureWords(Entry):
     """How a measure is named and shown: `show` is the unit on screen, `digits` after the point."""
 
     id: Text
@@ -42,7 +42,7 @@ class MeasureWords(_Entry):
     meaning: Text
 
 
-class Rule(_Entry):
+class Rule(Entry):
     """A fault is seen when the measure is above (or below) its threshold.
 
     `width` is one threshold width: how far past the threshold counts as one step of severity.
@@ -70,7 +70,7 @@ class Rule(_Entry):
         return value - self.threshold if self.above is not None else self.threshold - value
 
 
-class Fault(_Entry):
+class Fault(Entry):
     """One fault of the catalogue; without rules it cannot be judged from the bar alone.
 
     `remedy` is what mends it in teaching when it keeps coming back, before any change of stage; `why`
@@ -91,7 +91,7 @@ class Fault(_Entry):
     rules: tuple[Rule, ...] = ()
 
 
-class Band(_Entry):
+class Band(Entry):
     """A measure inside this band is worth praise."""
 
     measure: Text
@@ -101,8 +101,12 @@ class Band(_Entry):
     says: Text
 
 
-class Drill(_Entry):
-    """A corrective drill; loads are shares of the matching catch lift's best."""
+class Drill(Entry):
+    """A corrective drill; loads are shares of the matching catch lift's best.
+
+    `minutes` is what it takes with its rests; `movement` names the lift that it is, where it is one
+    (with {family} for the lift's family), so that a figure can show it.
+    """
 
     id: Text
     name: Text
@@ -123,6 +127,8 @@ class Drill(_Entry):
     cautions: tuple[str, ...] = ()
     why: Text
     steps: int = Field(ge=1, le=9)
+    minutes: int = Field(default=6, ge=1, le=30)
+    movement: str = ""
 
     @model_validator(mode="after")
     def _load_is_whole(self) -> "Drill":
@@ -133,17 +139,73 @@ class Drill(_Entry):
         return self
 
 
-class Caution(_Entry):
+class Quality(Entry):
+    """Something that a part of a complex trains, and the faults that it answers."""
+
+    id: Id
+    name: Text
+    says: Text
+    answers: tuple[str, ...] = ()
+
+
+class SplitAnswer(Entry):
+    """One answer to a splitting question: the cause that it tells, and the drill for it."""
+
+    id: Id
+    says: Text
+    drill: Text
+    because: Text
+
+
+class Split(Entry):
+    """The one question (or look) that tells apart the causes of a fault."""
+
+    fault: Text
+    asks: Text
+    answer: tuple[SplitAnswer, ...] = Field(min_length=2, max_length=4)
+
+
+class Mobility(Entry):
+    """Something that opens the body before the bar; `place` orders it from the ground up.
+
+    `areas` are what it opens, `checks` and `faults` what makes it needed, `families` the lifts that
+    call for it anyway, `avoid` the parts of the body that must be free of caution.
+    """
+
+    id: Id
+    name: Text
+    place: int = Field(ge=1, le=20)
+    seconds: int = Field(ge=10, le=120)
+    dose: Text
+    areas: tuple[Text, ...]
+    checks: tuple[str, ...] = ()
+    faults: tuple[str, ...] = ()
+    families: tuple[Family, ...] = ()
+    needs: tuple[str, ...] = ()
+    avoid: tuple[str, ...] = ()
+
+
+class BarStep(Entry):
+    """A step of the warm-up with stick or empty bar, slow before fast; `must` steps go last."""
+
+    id: Id
+    name: Text
+    place: int = Field(ge=1, le=30)
+    seconds: int = Field(ge=10, le=180)
+    dose: Text
+    families: tuple[Family, ...]
+    movement: str = ""
+    must: bool = False
+
+
+class Caution(Entry):
     """A sentence that keeps people from harm."""
 
     id: Text
     text: Text
 
 
-N = TypeVar("N", MeasureWords, Fault, Drill, Caution)
-
-
-class Content(_Entry):
+class Content(Entry):
     """All content, by id, in file order."""
 
     measures: dict[str, MeasureWords]
@@ -151,6 +213,18 @@ class Content(_Entry):
     praise: tuple[Band, ...]
     drills: dict[str, Drill]
     cautions: dict[str, Caution]
+    qualities: dict[str, Quality]
+    splits: dict[str, Split]
+    mobility: dict[str, Mobility]
+    bar_steps: dict[str, BarStep]
+
+    def with_own_drills(self, own: Sequence[Drill]) -> "Content":
+        """The same with a coach's own drills, which win over shipped ones of the same id."""
+        if not own:
+            return self
+        return self.model_copy(
+            update={"drills": {**self.drills, **{drill.id: drill for drill in own}}}
+        )
 
 
 def load_content(folder: Path = SHIPPED) -> Content:
@@ -161,48 +235,24 @@ def load_content(folder: Path = SHIPPED) -> Content:
     ContentError
         Naming file, entry and field.
     """
-    read = partial(_read, folder)
+
+    def read(name: str, table: str, kind: type[E]) -> list[E]:
+        return read_rows(folder / name, table, kind)
+
+    faults = by_id("faults.toml", read("faults.toml", "fault", Fault))
     content = Content(
-        measures=_by_id(read("measures.toml", "measure", MeasureWords), "measures.toml"),
-        faults=_by_id(
-            read("faults.toml", "fault", Fault) + read("faults-seen.toml", "fault", Fault),
-            "faults.toml",
-        ),
+        measures=by_id("measures.toml", read("measures.toml", "measure", MeasureWords)),
+        faults=by_id("faults-seen.toml", read("faults-seen.toml", "fault", Fault), faults),
         praise=tuple(read("faults.toml", "praise", Band)),
-        drills=_by_id(read("drills.toml", "drill", Drill), "drills.toml"),
-        cautions=_by_id(read("cautions.toml", "caution", Caution), "cautions.toml"),
+        drills=by_id("drills.toml", read("drills.toml", "drill", Drill)),
+        cautions=by_id("cautions.toml", read("cautions.toml", "caution", Caution)),
+        qualities=by_id("qualities.toml", read("qualities.toml", "quality", Quality)),
+        splits={one.fault: one for one in read("splits.toml", "split", Split)},
+        mobility=by_id("mobility.toml", read("mobility.toml", "mobility", Mobility)),
+        bar_steps=by_id("bar-warm-up.toml", read("bar-warm-up.toml", "step", BarStep)),
     )
     _check_links(content)
     return content
-
-
-def _read(folder: Path, name: str, table: str, kind: type[E]) -> list[E]:
-    path = folder / name
-    try:
-        rows = tomllib.loads(path.read_text(encoding="utf-8")).get(table, [])
-    except OSError as error:
-        raise ContentError(f"{name} cannot be read: {error.strerror}.") from error
-    except (tomllib.TOMLDecodeError, UnicodeDecodeError) as error:
-        raise ContentError(f"{name} is not valid TOML: {error}.") from error
-    found = []
-    for number, row in enumerate(rows, 1):
-        try:
-            found.append(kind.model_validate(row))
-        except ValidationError as error:
-            first = error.errors()[0]
-            field = ".".join(str(part) for part in first["loc"]) or "entry"
-            entry = row.get("id", row.get("measure", f"number {number}"))
-            raise ContentError(f"{name}, {table} “{entry}”, {field}: {first['msg']}.") from error
-    return found
-
-
-def _by_id(rows: list[N], name: str) -> dict[str, N]:
-    found: dict[str, N] = {}
-    for row in rows:
-        if row.id in found:
-            raise ContentError(f"{name}, “{row.id}”, id: it stands there twice.")
-        found[row.id] = row
-    return found
 
 
 def _check_links(content: Content) -> None:
@@ -224,3 +274,13 @@ def _check_links(content: Content) -> None:
             must(answered in content.faults, "drills.toml", drill.id, "answers", answered)
         for caution in drill.cautions:
             must(caution in content.cautions, "drills.toml", drill.id, "cautions", caution)
+    for quality in content.qualities.values():
+        for answered in quality.answers:
+            must(answered in content.faults, "qualities.toml", quality.id, "answers", answered)
+    for split in content.splits.values():
+        must(split.fault in content.faults, "splits.toml", split.fault, "fault", split.fault)
+        for answer in split.answer:
+            must(answer.drill in content.drills, "splits.toml", split.fault, "drill", answer.drill)
+    for item in content.mobility.values():
+        for answered in item.faults:
+            must(answered in content.faults, "mobility.toml", item.id, "faults", answered)

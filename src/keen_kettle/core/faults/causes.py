@@ -13,7 +13,7 @@ from keen_kettle.core.content import Content
 from keen_kettle.core.faults.judge import Finding
 from keen_kettle.core.lifts import PHASES
 
-__all__ = ["Diagnosis", "find_cause"]
+__all__ = ["ORDER", "Diagnosis", "find_cause"]
 
 ORDER = (PHASES[0], "dip", "drive", *PHASES[1:])
 """The phases of a pull and of a jerk, earliest first."""

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from functools import lru_cache
 
-__all__ = ["STANDARD_PLATES", "Loading", "PlateSet", "make_load"]
+__all__ = ["STANDARD_PLATES", "Loading", "PlateSet", "make_load", "sides_of"]
 
 STANDARD_PLATES = (
     (25.0, 1),
@@ -81,3 +81,36 @@ def _possible_sides(plates: PlateSet) -> dict[int, tuple[float, ...]]:
                 if total not in best or len(heavier) < len(best[total]):
                     best[total] = heavier
     return best
+
+
+MOST_WAYS = 4
+"""So many ways of making one weight are looked at, those with the fewest plates."""
+
+
+@lru_cache(maxsize=64)
+def sides_of(plates: PlateSet, at_most_kg: float) -> tuple[tuple[float, tuple[float, ...]], ...]:
+    """Every weight that can be made up to a limit, with the plates of one side in several ways.
+
+    Each is (total in kg, plates on one side from the inside out, in any order that goes from heavy
+    to light). Up to `MOST_WAYS` a weight, those with the fewest plates.
+    """
+    ways: dict[int, list[tuple[float, ...]]] = {0: [()]}
+    for kilos, pairs in sorted(plates.pairs, reverse=True):
+        grams = round(kilos * 1000)
+        if grams <= 0:
+            continue
+        for base, sides in list(ways.items()):
+            for count in range(1, min(pairs, 4) + 1):
+                total = base + count * grams
+                if plates.empty_kg + 2 * total / 1000 > at_most_kg + 1e-9:
+                    break
+                rows = ways.setdefault(total, [])
+                rows += [side + (kilos,) * count for side in sides]
+                rows.sort(key=len)
+                del rows[MOST_WAYS:]
+    made = [
+        (round(plates.empty_kg + 2 * total / 1000, 3), side)
+        for total, sides in ways.items()
+        for side in sides
+    ]
+    return tuple(sorted(made))

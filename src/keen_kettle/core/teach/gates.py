@@ -17,6 +17,7 @@ __all__ = [
     "hard",
     "meets_gate",
     "meets_in_session",
+    "movement_obstacles",
     "needs_of_stage",
     "obstacles",
 ]
@@ -68,25 +69,46 @@ def obstacles(
     `passed` are the stages of this ladder that were passed; None leaves their order alone.
     """
     needs = needs_of_stage(stage)
-    found = [
-        Obstacle("caution", area, f"{area} on record, and this loads the {area}")
-        for area in needs.areas
-        if area in person.cautions and not _cleared(area, person)
-    ]
+    found = _caution_obstacles(needs, person)
     for check in needs.checks:
         if check not in stage.teaches:
             found += _check_obstacle(check, person, teaching)
     for skill, level in stage.needs_passed.items():
         if person.levels.get(skill, 0) < level:
             found.append(Obstacle("order", skill, f"a passed {skill} comes first"))
-    for thing in needs.equipment:
-        if not person.has(thing):
-            found.append(Obstacle("equipment", thing, f"needs {_some(thing)}"))
+    found += _equipment_obstacles(needs, person)
     if passed is not None:
         for earlier in stage.after:
             if earlier not in passed:
                 found.append(Obstacle("order", earlier, f"“{earlier}” comes first"))
     return tuple(found)
+
+
+def movement_obstacles(
+    movement: Movement, person: Person, teaching: Teaching
+) -> tuple[Obstacle, ...]:
+    """Everything that keeps the athlete from a movement outside any ladder."""
+    needs = _needs(movement, ())
+    found = _caution_obstacles(needs, person)
+    for check in needs.checks:
+        found += _check_obstacle(check, person, teaching)
+    return (*found, *_equipment_obstacles(needs, person))
+
+
+def _caution_obstacles(needs: Needs, person: Person) -> list[Obstacle]:
+    return [
+        Obstacle("caution", area, f"{area} on record, and this loads the {area}")
+        for area in needs.areas
+        if area in person.cautions and not _cleared(area, person)
+    ]
+
+
+def _equipment_obstacles(needs: Needs, person: Person) -> list[Obstacle]:
+    return [
+        Obstacle("equipment", thing, f"needs {_some(thing)}")
+        for thing in needs.equipment
+        if not person.has(thing)
+    ]
 
 
 def hard(found: Sequence[Obstacle]) -> tuple[Obstacle, ...]:

@@ -1,0 +1,36 @@
+"""Complexes: movements strung together without putting the load down, found, read and mended."""
+
+from keen_kettle.core.prescribe.complexes.compose import (
+    Complex,
+    Composed,
+    Part,
+    Wish,
+    compose,
+    price_string,
+)
+from keen_kettle.core.prescribe.complexes.joints import Act, Joint, State, joint, states_of
+from keen_kettle.core.prescribe.complexes.library import SCHOOLS, Member, library
+from keen_kettle.core.prescribe.complexes.shares import share_of
+from keen_kettle.core.prescribe.complexes.written import Problem, Written, mend, read_written
+
+__all__ = [
+    "SCHOOLS",
+    "Act",
+    "Complex",
+    "Composed",
+    "Joint",
+    "Member",
+    "Part",
+    "Problem",
+    "State",
+    "Wish",
+    "Written",
+    "compose",
+    "joint",
+    "library",
+    "mend",
+    "price_string",
+    "read_written",
+    "share_of",
+    "states_of",
+]
