@@ -5,7 +5,7 @@ import sys
 from pathlib import Path
 
 from keen_kettle import __version__
-from keen_kettle.commands import analyse, render, teach
+from keen_kettle.commands import analyse, prescribe, render, teach
 
 __all__ = ["main"]
 
@@ -32,6 +32,7 @@ def _grammar() -> argparse.ArgumentParser:
     analyse.add_words(commands)
     render.add_words(commands)
     teach.add_words(commands)
+    prescribe.add_words(commands)
     words = commands.add_parser("shots", help="make docs/screenshots from the demo data")
     words.add_argument("--out", type=Path, default=Path("docs/screenshots"))
     words.set_defaults(run=_take_shots)

@@ -97,7 +97,7 @@ class TestRecord(DeskCase):
         shelf = Shelf(database_file(self.folder))
         athlete = shelf.athletes()[0].id
         for days, name in ((7, "Later"), (0, "Now"), (-3, "Late")):
-            shelf.take_corrective(
+            shelf.prescribing.take_corrective(
                 a_corrective(athlete, date.fromordinal(TODAY.toordinal() + days), name)
             )
         shelf.close()
@@ -141,7 +141,7 @@ class TestLists(DeskCase):
         testers = [QAbstractItemModelTester(model, mode) for model in models]
         window.desk.reload()
         shelf = window.desk.shelf
-        shelf.take_corrective(a_corrective(window.desk.athletes[0].id, TODAY))
+        shelf.prescribing.take_corrective(a_corrective(window.desk.athletes[0].id, TODAY))
         window.desk.reload()
         window.desk.choose_who(window.desk.athletes[0].id)
         self.assertEqual(len(testers), 3)

@@ -148,21 +148,23 @@ class TestKeeping(ShelfCase):
     def test_correctives_are_taken_withdrawn_and_taken_again(self) -> None:
         shelf = self.shelf()
         athlete = shelf.add_athlete(NewAthlete("Cy Marr"))
-        number = shelf.take_corrective(a_corrective(athlete))
-        self.assertEqual(self.shelf().correctives(), [replace(a_corrective(athlete), id=number)])
-        shelf.withdraw_corrective(number)
-        self.assertEqual(shelf.correctives(), [])
-        again = shelf.take_corrective(replace(a_corrective(athlete), id=number))
+        number = shelf.prescribing.take_corrective(a_corrective(athlete))
+        self.assertEqual(
+            self.shelf().prescribing.correctives(), [replace(a_corrective(athlete), id=number)]
+        )
+        shelf.prescribing.withdraw_corrective(number)
+        self.assertEqual(shelf.prescribing.correctives(), [])
+        again = shelf.prescribing.take_corrective(replace(a_corrective(athlete), id=number))
         self.assertEqual(again, number)
 
     def test_a_forgotten_clip_leaves_its_correctives(self) -> None:
         shelf = self.shelf()
         athlete = shelf.add_athlete(NewAthlete("Di Moor"))
         clip = shelf.add_clip(a_clip(athlete_id=athlete))
-        shelf.take_corrective(a_corrective(athlete, clip))
+        shelf.prescribing.take_corrective(a_corrective(athlete, clip))
         shelf.forget_clip(clip)
         self.assertEqual(shelf.clips(), [])
-        self.assertIsNone(shelf.correctives()[0].clip_id)
+        self.assertIsNone(shelf.prescribing.correctives()[0].clip_id)
 
     @settings(max_examples=25, deadline=None)
     @given(NAMES, st.floats(0.5, 500), st.sets(st.sampled_from(["shoulder", "wrist"])))

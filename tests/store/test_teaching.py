@@ -242,7 +242,7 @@ class TestOldFile(unittest.TestCase):
             self.assertEqual((athlete.cautions, athlete.aim), (frozenset({"wrist"}), "general"))
             lifts = {clip.sha256: clip.lift for clip in shelf.clips()}
             self.assertEqual(lifts, {"aa": "hang power clean, above knee", "bb": "snatch"})
-            self.assertEqual(len(shelf.correctives()), 1)
+            self.assertEqual(len(shelf.prescribing.correctives()), 1)
             self.assertEqual(shelf.teaching.visits(athlete.id), [])
             self.assertEqual((athlete.lifting_years, athlete.own_lift), (None, ""))
             self.assertEqual(shelf.teaching.jumps(athlete.id), [])

@@ -1,17 +1,16 @@
 """`kettle name`, `ladders`, `choose`, `advise`: the teaching judgement as JSON, without a window."""
 
 import argparse
-import json
-import sys
 from dataclasses import asdict
 from datetime import date
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import Field, model_validator
 
-from keen_kettle.core.content import Ladder, Teaching, load_content, load_teaching
-from keen_kettle.core.errors import ContentError, KettleError
+from keen_kettle.commands.facts import Facts, PersonFact, answer, known_checks, read_facts
+from keen_kettle.core.content import Ladder, load_content, load_teaching
+from keen_kettle.core.errors import ContentError
 from keen_kettle.core.lifts import (
     Derivative,
     catch_limits_load,
@@ -23,8 +22,6 @@ from keen_kettle.core.lifts import (
 )
 from keen_kettle.core.teach import (
     SMALLEST_STEP_KG,
-    CheckResult,
-    Person,
     Step,
     Visit,
     advise,
@@ -35,16 +32,14 @@ from keen_kettle.core.teach import (
 
 __all__ = ["add_words"]
 
-LARGEST = 2_000_000
-
 
 def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     words = commands.add_parser("name", help="read a movement's name, print its parts as JSON")
     words.add_argument("movement", help="as coaches write it: “hang pc above knee”")
-    words.set_defaults(run=_run, work=_name)
+    words.set_defaults(run=answer, work=_name)
     words = commands.add_parser("ladders", help="print ladders and their stages as JSON")
     words.add_argument("ladder", nargs="?", help="id or name; all ladders without it")
-    words.set_defaults(run=_run, work=_ladders)
+    words.set_defaults(run=answer, work=_ladders)
     for name, work, help_text in (
         ("choose", _choose, "rank the ladders for an athlete"),
         ("advise", _advise, "say what comes next on a stage, and why"),
@@ -53,18 +48,7 @@ def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -
         words.add_argument(
             "--json", type=Path, required=True, metavar="FACTS.json", help="see docs/formats.md"
         )
-        words.set_defaults(run=_run, work=work)
-
-
-def _run(words: argparse.Namespace) -> int:
-    """Exit code 0, or 2 with one plain line on bad input."""
-    try:
-        answer = words.work(words)
-    except KettleError as error:
-        print(f"kettle: {' '.join(str(error).split())}", file=sys.stderr)
-        return 2
-    print(json.dumps(answer, indent=1, ensure_ascii=False))
-    return 0
+        words.set_defaults(run=answer, work=work)
 
 
 def _name(words: argparse.Namespace) -> dict[str, Any]:
@@ -103,37 +87,7 @@ def _ladder(ladder: Ladder) -> dict[str, Any]:
     return ladder.model_dump(mode="json")
 
 
-class _Facts(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-
-class _CheckFact(_Facts):
-    state: Literal["pass", "not yet", "not tested"]
-    on: date | None = None
-
-
-class _PersonFact(_Facts):
-    name: str = ""
-    age: Annotated[int, Field(ge=5, le=100)] | None = None
-    stature_m: Annotated[float, Field(ge=0.8, le=2.6)] | None = None
-    aim: Literal["weightlifting", "sport power", "general"] = "general"
-    training_years: float = Field(default=0.0, ge=0, le=80)
-    sessions_week: int = Field(default=2, ge=0, le=21)
-    cautions: frozenset[Literal["shoulder", "wrist", "elbow", "back", "other"]] = frozenset()
-    equipment: frozenset[str] = frozenset({"bar", "stick", "blocks"})
-    checks: dict[str, _CheckFact] = {}
-    school: dict[str, str] = {}
-    lifting_years: Annotated[float, Field(ge=0, le=80)] | None = None
-    wants_lifts: bool = False
-    counts: dict[str, Annotated[int, Field(ge=0, le=500)]] = {}
-
-    def person(self) -> Person:
-        plain = self.model_dump(exclude={"checks"})
-        checks = {name: CheckResult(one.state, one.on) for name, one in self.checks.items()}
-        return Person(**plain, checks=checks)
-
-
-class _VisitFact(_Facts):
+class _VisitFact(Facts):
     on: date
     ladder: str
     stage: str
@@ -154,19 +108,19 @@ class _VisitFact(_Facts):
         return self
 
 
-class _StepFact(_Facts):
+class _StepFact(Facts):
     on: date
     ladder: str
     stage: str
     kind: Literal["start", "advance", "stay", "step back", "swap", "hold", "leave"]
 
 
-class _FactsFile(_Facts):
+class _FactsFile(Facts):
     """Both commands read the same file; `ladder` and `stage` are what `advise` asks about."""
 
     schema_: Literal["keen-kettle-facts"] = Field(alias="schema")
     schema_version: Literal[1]
-    athlete: _PersonFact
+    athlete: PersonFact
     ladder: str = ""
     stage: str = ""
     visits: tuple[_VisitFact, ...] = ()
@@ -178,30 +132,11 @@ class _FactsFile(_Facts):
     house_order: str = ""
 
 
-def _read(path: Path) -> _FactsFile:
-    try:
-        if path.stat().st_size > LARGEST:
-            raise ContentError(f"{path.name} is too large for facts about one athlete.")
-        text = path.read_text(encoding="utf-8")
-    except OSError as error:
-        raise ContentError(f"{path} cannot be read: {error.strerror}.") from error
-    except UnicodeDecodeError as error:
-        raise ContentError(f"{path.name} is not UTF-8 text.") from error
-    try:
-        return _FactsFile.model_validate_json(text)
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = " › ".join(str(part) for part in first["loc"])
-        raise ContentError(
-            f"{path.name}{', ' + where if where else ''}: {first['msg']}."
-        ) from error
-
-
 def _choose(words: argparse.Namespace) -> dict[str, Any]:
-    facts = _read(words.json)
+    facts = read_facts(words.json, _FactsFile)
     teaching = load_teaching()
     person = facts.athlete.person()
-    _known_checks(person, teaching)
+    known_checks(person, teaching)
     ranked = choose_ladders(
         person,
         teaching,
@@ -217,10 +152,10 @@ def _choose(words: argparse.Namespace) -> dict[str, Any]:
 
 
 def _advise(words: argparse.Namespace) -> dict[str, Any]:
-    facts = _read(words.json)
+    facts = read_facts(words.json, _FactsFile)
     teaching, faults = load_teaching(), load_content().faults
     person = facts.athlete.person()
-    _known_checks(person, teaching)
+    known_checks(person, teaching)
     ladder = teaching.ladders.get(facts.ladder)
     if ladder is None:
         raise ContentError(
@@ -245,19 +180,3 @@ def _advise(words: argparse.Namespace) -> dict[str, Any]:
         step_kg=facts.step_kg,
     )
     return {"schema": "keen-kettle-advice", "schema_version": 1, **asdict(advice)}
-
-
-def _known_checks(person: Person, teaching: Teaching) -> None:
-    for check in person.checks:
-        if check not in teaching.checks:
-            known = ", ".join(teaching.checks)
-            raise ContentError(f"There is no screening check “{check}”. There are: {known}.")
-    for question, answer in person.school.items():
-        known_question = teaching.questions.get(question)
-        if known_question is None:
-            raise ContentError(
-                f"There is no school question “{question}”. There are: {', '.join(teaching.questions)}."
-            )
-        if answer not in {one.id for one in known_question.answer}:
-            answers = ", ".join(one.id for one in known_question.answer)
-            raise ContentError(f"“{question}” has no answer “{answer}”. There are: {answers}.")

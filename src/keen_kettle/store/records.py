@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from keen_kettle.core.motion import Drawing, HandEvent
+from keen_kettle.core.prescribe import Sighting
 from keen_kettle.core.teach import CheckResult, Person, Step, Try, Visit
 from keen_kettle.core.track import Followed, HandWork, PlateMark
 from keen_kettle.core.track.body import BodyHand
@@ -14,9 +15,11 @@ from keen_kettle.core.track.body import BodyHand
 __all__ = [
     "Athlete",
     "Clip",
+    "ClipFindings",
     "Group",
     "InboxRecord",
     "Jump",
+    "KeptComplex",
     "KeptStep",
     "KeptTry",
     "KeptVisit",
@@ -250,8 +253,33 @@ class InboxRecord:
 
 
 @dataclass(frozen=True)
+class ClipFindings:
+    """What a measured clip showed: the faults, and every measure that was told (value and sigma in
+    SI units by its id), so that a later clip can be set against it."""
+
+    clip_id: int
+    family: str
+    sightings: tuple[Sighting, ...] = ()
+    measures: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class KeptComplex:
+    """A complex that the coach keeps, as it is written."""
+
+    name: str
+    text: str
+    on: date
+    id: int = 0
+
+
+@dataclass(frozen=True)
 class Prescribed:
-    """A corrective that the coach took, as it was on that day."""
+    """A corrective that the coach took, as it was on that day, and what became of it.
+
+    `measure` with its `before` (value, sigma in SI units) is what it was taken for; `outcome` is
+    empty while it runs, then improved, unchanged, gone or worse.
+    """
 
     athlete_id: int
     clip_id: int | None
@@ -265,3 +293,18 @@ class Prescribed:
     taken_on: date
     review_on: date
     id: int = 0
+    cue: str = ""
+    implement: str = "barbell"
+    measure: str = ""
+    before_value: float | None = None
+    before_sigma: float | None = None
+    outcome: str = ""
+    ended_on: date | None = None
+    after_clip: int | None = None
+    after_value: float | None = None
+    after_sigma: float | None = None
+    outcome_says: str = ""
+
+    @property
+    def runs(self) -> bool:
+        return not self.outcome

@@ -38,8 +38,9 @@ from keen_kettle.store.clip_rows import (
 )
 from keen_kettle.store.database import explain, open_database
 from keen_kettle.store.errors import StoreError
-from keen_kettle.store.records import Athlete, Clip, InboxRecord, NewAthlete, NewClip, Prescribed
-from keen_kettle.store.tables import athletes, bests, bodies, clips, correctives, settings, tracks
+from keen_kettle.store.prescribing import PrescribingRecords
+from keen_kettle.store.records import Athlete, Clip, InboxRecord, NewAthlete, NewClip
+from keen_kettle.store.tables import athletes, bests, bodies, clips, settings, tracks
 from keen_kettle.store.teaching import TeachingRecords
 
 __all__ = ["Shelf"]
@@ -52,6 +53,7 @@ class Shelf:
         self._path = path
         self._engine = open_database(path)
         self.teaching = TeachingRecords(self._transaction)
+        self.prescribing = PrescribingRecords(self._transaction)
 
     def close(self) -> None:
         self._engine.dispose()
@@ -222,41 +224,6 @@ class Shelf:
         if row is None or row["made_from"] != body_from(clip):
             return None
         return unpack_sightings(row["data"])
-
-    # Correctives
-
-    def take_corrective(self, one: Prescribed) -> int:
-        with self._transaction() as work:
-            row = asdict(one) | {
-                "taken_on": one.taken_on.isoformat(),
-                "review_on": one.review_on.isoformat(),
-            }
-            del row["id"]
-            if one.id:
-                row["id"] = one.id
-            return _new_id(work.execute(insert(correctives).values(row)))
-
-    def withdraw_corrective(self, number: int) -> None:
-        with self._transaction() as work:
-            work.execute(delete(correctives).where(correctives.c.id == number))
-
-    def correctives(self) -> list[Prescribed]:
-        """All correctives that were taken, newest first."""
-        with self._transaction() as work:
-            query = select(correctives).order_by(
-                correctives.c.taken_on.desc(), correctives.c.id.desc()
-            )
-            rows = work.execute(query).mappings().all()
-        return [
-            Prescribed(
-                **{
-                    **row,
-                    "taken_on": date.fromisoformat(row["taken_on"]),
-                    "review_on": date.fromisoformat(row["review_on"]),
-                }
-            )
-            for row in rows
-        ]
 
     # Settings
 

@@ -4,12 +4,17 @@ from sqlalchemy import REAL, Column, ForeignKey, Integer, LargeBinary, MetaData,
 
 __all__ = [
     "HEAD",
+    "answers",
     "athletes",
     "bests",
     "bodies",
     "clips",
+    "complexes",
     "correctives",
+    "drills",
+    "findings",
     "groups",
+    "judged",
     "jumps",
     "ladders",
     "members",
@@ -22,7 +27,7 @@ __all__ = [
     "visits",
 ]
 
-HEAD = "0007"
+HEAD = "0008"
 """The newest migration; a data file at this revision needs none."""
 
 metadata = MetaData()
@@ -217,6 +222,63 @@ correctives = Table(
     Column("reason", Text, nullable=False),
     Column("taken_on", Text, nullable=False),
     Column("review_on", Text, nullable=False),
+    Column("cue", Text, nullable=False),
+    Column("implement", Text, nullable=False),
+    Column("measure", Text, nullable=False),
+    Column("before_value", REAL),
+    Column("before_sigma", REAL),
+    Column("outcome", Text, nullable=False),
+    Column("ended_on", Text),
+    Column("after_clip", Integer),
+    Column("after_value", REAL),
+    Column("after_sigma", REAL),
+    Column("outcome_says", Text, nullable=False),
+)
+
+findings = Table(
+    "findings",
+    metadata,
+    Column("clip_id", ForeignKey("clips.id", ondelete="CASCADE"), primary_key=True),
+    Column("fault", Text, primary_key=True),
+    Column("family", Text, nullable=False),
+    Column("severity", REAL, nullable=False),
+    Column("confidence", REAL, nullable=False),
+    Column("measure", Text, nullable=False),
+    Column("value", REAL),
+    Column("sigma", REAL),
+)
+
+judged = Table(
+    "judged",
+    metadata,
+    Column("clip_id", ForeignKey("clips.id", ondelete="CASCADE"), primary_key=True),
+    Column("family", Text, nullable=False),
+    Column("measures", Text, nullable=False),
+)
+
+answers = Table(
+    "answers",
+    metadata,
+    Column("athlete_id", ForeignKey("athletes.id", ondelete="CASCADE"), primary_key=True),
+    Column("fault", Text, primary_key=True),
+    Column("answer", Text, nullable=False),
+    Column("on_day", Text, nullable=False),
+)
+
+drills = Table(
+    "drills",
+    metadata,
+    Column("id", Text, primary_key=True),
+    Column("document", Text, nullable=False),
+)
+
+complexes = Table(
+    "complexes",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("name", Text, nullable=False),
+    Column("text", Text, nullable=False),
+    Column("on_day", Text, nullable=False),
 )
 
 settings = Table(

@@ -30,6 +30,7 @@ from keen_kettle.core.content.load import (
     Split,
     SplitAnswer,
     load_content,
+    read_drills,
 )
 
 __all__ = [
@@ -59,5 +60,6 @@ __all__ = [
     "Teaching",
     "load_content",
     "load_teaching",
+    "read_drills",
     "read_ladder",
 ]

@@ -4,9 +4,9 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Literal, TypeVar
 
-from pydantic import Field, model_validator
+from pydantic import Field, ValidationError, model_validator
 
-from keen_kettle.core.content.rows import Entry, Id, Text, by_id, read_rows
+from keen_kettle.core.content.rows import Entry, Id, Text, by_id, first_fault, read_rows
 from keen_kettle.core.errors import ContentError
 
 __all__ = [
@@ -23,8 +23,10 @@ __all__ = [
     "Split",
     "SplitAnswer",
     "load_content",
+    "read_drills",
 ]
 
+LARGEST = 400_000
 SHIPPED = Path(__file__).parent
 Family = Literal["snatch", "clean", "jerk"]
 
@@ -253,6 +255,28 @@ def load_content(folder: Path = SHIPPED) -> Content:
     )
     _check_links(content)
     return content
+
+
+class _DrillFile(Entry):
+    schema_: Literal["keen-kettle-drills"] = Field(alias="schema")
+    schema_version: Literal[1]
+    drill: tuple[Drill, ...] = Field(min_length=1, max_length=200)
+
+
+def read_drills(text: str, name: str) -> list[Drill]:
+    """Drills from the text of a drill file (JSON, see docs/formats.md).
+
+    Raises
+    ------
+    ContentError
+        Naming the file, the drill and the field that is wrong.
+    """
+    if len(text) > LARGEST:
+        raise ContentError(f"{name} is too long for drills ({len(text) // 1000} kB).")
+    try:
+        return list(_DrillFile.model_validate_json(text).drill)
+    except ValidationError as error:
+        raise ContentError(first_fault(name, error)) from error
 
 
 def _check_links(content: Content) -> None:

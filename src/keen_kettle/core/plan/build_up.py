@@ -16,6 +16,8 @@ __all__ = ["BuildStep", "build_up", "plate_changes"]
 LEAST_STEPS, MOST_STEPS = 3, 6
 SPANS_KG = ((25.0, 3), (50.0, 4), (90.0, 5))
 """Up to so many kilograms between the empty bar and the work: so many steps; above, six."""
+SMALLEST_JUMP_KG = 4.0
+"""On average no smaller jumps than these: a short way takes fewer steps."""
 REPS = (5, 3, 3, 2, 2, 1)
 UNEVEN = 10.0
 FARTHEST = 0.16
@@ -51,14 +53,14 @@ def build_up(
     """The steps from the empty bar up to the first working set, which is the last step.
 
     Empty where the work is done with the empty bar. Fewer steps than asked come out where the
-    plates make no more. `working_kg` is rounded to what the plates can make.
+    plates make no more, or the way is short. `working_kg` is rounded to what the plates can make.
     """
     target = make_load(working_kg, plates, at_most_kg=working_kg)
     span = target.total_kg - plates.empty_kg
     if span <= 1e-9:
         return ()
     wanted = steps or next((count for upto, count in SPANS_KG if span <= upto), MOST_STEPS)
-    wanted = min(max(wanted, LEAST_STEPS), MOST_STEPS)
+    wanted = min(max(wanted, LEAST_STEPS), MOST_STEPS, max(int(span // SMALLEST_JUMP_KG), 1))
     for count in range(wanted, 0, -1):
         found = _sequence(count, target, plates)
         if found:

@@ -7,7 +7,7 @@ from keen_kettle.core.plan.loads import Load, load_for
 from keen_kettle.core.plan.plates import PlateSet
 from keen_kettle.core.prescribe import AthleteFacts, Corrective, Refusal, choose_correctives
 
-__all__ = ["REVIEW_AFTER_DAYS", "Prescription", "prescribe"]
+__all__ = ["REVIEW_AFTER_DAYS", "Prescription", "prescribe", "price_corrective"]
 
 REVIEW_AFTER_DAYS = 14
 """A corrective stays for two to three weeks; the new clip is due at the early end."""
@@ -31,7 +31,17 @@ def prescribe(
 ) -> tuple[list[Prescription], list[Refusal]]:
     """At most two priced correctives, best first, and the drills that do not fit, with why."""
     chosen, refused = choose_correctives(fault, family, athlete, content)
-    priced = [
-        Prescription(one, load_for(content.drills[one.drill], best_kg, plates)) for one in chosen
-    ]
-    return priced, refused
+    return [price_corrective(one, best_kg, plates, content) for one in chosen], refused
+
+
+def price_corrective(
+    one: Corrective, best_kg: float | None, plates: PlateSet, content: Content
+) -> Prescription:
+    """A corrective with its load; what is done with bells or a stick gets no kilograms."""
+    drill = content.drills[one.drill]
+    if one.implement == "stick":
+        return Prescription(one, Load("stick", None, None, drill.low, drill.high, best_kg))
+    if one.implement != "barbell":
+        why = f"a {one.implement} with which every point holds"
+        return Prescription(one, Load("bell", None, None, drill.low, drill.high, best_kg, why))
+    return Prescription(one, load_for(drill, best_kg, plates))

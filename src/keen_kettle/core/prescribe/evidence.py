@@ -116,7 +116,9 @@ def _weight(rows: list[Sighting], today: date) -> float:
     for one in rows:
         plain = min(max(one.severity, 0.2), MOST_SEVERE) * one.confidence
         days[one.on] = max(days.get(one.on, 0.0), plain)
-    faded: float = sum(worth * 0.5 ** ((today - on).days / HALF_LIFE_DAYS) for on, worth in days.items())
+    faded: float = sum(
+        worth * 0.5 ** ((today - on).days / HALF_LIFE_DAYS) for on, worth in days.items()
+    )
     return faded * (PATTERN_GAIN if _pattern(rows) else 1.0)
 
 
@@ -125,17 +127,19 @@ def _pattern(rows: list[Sighting]) -> bool:
 
 
 def _explained_by(fault: str, seen: Mapping[str, float], content: Content) -> tuple[str, ...]:
-    """The seen faults that a fault leads to, through faults that were seen or no clip can judge."""
-    found: list[str] = []
-    queue, known = [fault], {fault}
+    """The seen faults that a fault leads to, with at most one step between that was not seen."""
+    found: dict[str, None] = {}
+    queue, known = [(fault, 0)], {fault: 0}
     while queue:
-        for after in content.faults[queue.pop(0)].leads_to:
-            passable = after in seen or not content.faults[after].rules
-            if after not in known and passable:
-                known.add(after)
-                queue.append(after)
-                if after in seen:
-                    found.append(after)
+        here, unseen = queue.pop(0)
+        for after in content.faults[here].leads_to:
+            steps = 0 if after in seen else unseen + 1
+            if steps > 1 or known.get(after, 2) <= steps:
+                continue
+            known[after] = steps
+            queue.append((after, steps))
+            if after in seen and after != fault:
+                found[after] = None
     return tuple(found)
 
 

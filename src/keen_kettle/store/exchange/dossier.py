@@ -45,7 +45,11 @@ def athlete_document(shelf: "Shelf", number: int) -> str:
         "steps": [asdict(one) for one in teaching.steps(number)],
         "jumps": [asdict(one) for one in teaching.jumps(number)],
         "tries": [asdict(one) for one in teaching.tries(number)],
-        "correctives": [asdict(one) for one in shelf.correctives() if one.athlete_id == number],
+        "correctives": [
+            asdict(one) for one in shelf.prescribing.correctives() if one.athlete_id == number
+        ],
+        "findings": [asdict(one) for one in shelf.prescribing.sightings().get(number, [])],
+        "answers": shelf.prescribing.answers().get(number, {}),
         "clips": clips,
     }
     return json.dumps(whole, indent=1, ensure_ascii=False, default=_plain) + "\n"

@@ -4,9 +4,11 @@ from keen_kettle.core.prescribe.complexes.compose import (
     Complex,
     Composed,
     Part,
+    RuledOut,
     Wish,
     compose,
     price_string,
+    wanted_from_faults,
 )
 from keen_kettle.core.prescribe.complexes.joints import Act, Joint, State, joint, states_of
 from keen_kettle.core.prescribe.complexes.library import SCHOOLS, Member, library
@@ -22,6 +24,7 @@ __all__ = [
     "Member",
     "Part",
     "Problem",
+    "RuledOut",
     "State",
     "Wish",
     "Written",
@@ -33,4 +36,5 @@ __all__ = [
     "read_written",
     "share_of",
     "states_of",
+    "wanted_from_faults",
 ]

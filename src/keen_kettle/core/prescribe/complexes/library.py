@@ -142,7 +142,7 @@ def qualities_of(movement: Movement) -> frozenset[str]:
     return frozenset(filter(None, (middle, *caught)))
 
 
-def difficulty_of(movement: Movement) -> int:
+def _difficulty_of(movement: Movement) -> int:
     """How hard a movement is to do well, 1 (simplest) to 9."""
     if isinstance(movement, Helper):
         return HELPER_DIFFICULTY.get(movement.name, 2)
@@ -162,7 +162,7 @@ def member_of(movement: Movement) -> Member:
     return Member(
         movement,
         qualities_of(movement),
-        difficulty_of(movement),
+        _difficulty_of(movement),
         bool(ends) and all(post.place == "overhead" for _, post in ends),
         relative_range(movement) if pulled else 0.0,  # type: ignore[arg-type]
     )

@@ -12,7 +12,7 @@ from keen_kettle.core.prescribe.complexes.compose import joints_of
 from keen_kettle.core.prescribe.complexes.joints import State, states_of, way, why_not
 from keen_kettle.core.prescribe.complexes.library import Member, library
 
-__all__ = ["Problem", "Written", "mend", "read_written"]
+__all__ = ["Problem", "Written", "mend", "problems_of", "read_written"]
 
 BETWEEN = re.compile(r"\s*(?:\+|→|->|;|\n|\bthen\b)\s*")
 COUNT_FIRST = re.compile(

@@ -107,7 +107,7 @@ class DeskModel(QObject):
             self.athletes = self.shelf.athletes()
             self.groups = self.shelf.teaching.groups()
             self.clips = self.shelf.clips()
-            self.correctives = self.shelf.correctives()
+            self.correctives = self.shelf.prescribing.correctives()
             self.plates = self.shelf.plates()
         except StoreError as error:
             self.trouble.emit(str(error))
@@ -379,10 +379,12 @@ class DeskModel(QObject):
         kept: list[int] = []
 
         def do() -> None:
-            kept[:] = [self.shelf.take_corrective(replace(one, id=kept[0] if kept else 0))]
+            kept[:] = [
+                self.shelf.prescribing.take_corrective(replace(one, id=kept[0] if kept else 0))
+            ]
 
         def undo() -> None:
-            self.shelf.withdraw_corrective(kept[0])
+            self.shelf.prescribing.withdraw_corrective(kept[0])
 
         self.change(f"take “{one.name}”", do, undo)
         if kept:
@@ -393,12 +395,12 @@ class DeskModel(QObject):
     def withdraw_corrective(self, one: Prescribed) -> None:
         self.change(
             f"withdraw “{one.name}”",
-            lambda: self.shelf.withdraw_corrective(one.id),
+            lambda: self.shelf.prescribing.withdraw_corrective(one.id),
             lambda: self._keep_again(one),
         )
 
     def _keep_again(self, one: Prescribed) -> None:
-        self.shelf.take_corrective(one)
+        self.shelf.prescribing.take_corrective(one)
 
     # Films
 
