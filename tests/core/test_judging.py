@@ -15,7 +15,7 @@ from keen_kettle.core.content.load import SHIPPED
 from keen_kettle.core.errors import ContentError
 from keen_kettle.core.faults import Finding, find_cause, judge, judged_faults, praise
 from keen_kettle.core.motion import Measure
-from keen_kettle.core.plan import PlateSet, best_for, load_for, make_load, prescribe
+from keen_kettle.core.plan import PlateSet, best_for, load_for, make_load, price_corrective
 from keen_kettle.core.prescribe import AthleteFacts, choose_correctives
 from keen_kettle.core.units import show_kg, show_measure, show_value
 
@@ -273,12 +273,11 @@ class TestLoads(unittest.TestCase):
         self.assertTrue(load.heavier_than_meant)
 
     def test_a_prescription_carries_drill_and_load(self) -> None:
-        offers, _ = prescribe(
-            "rushed-first-pull", "clean", AthleteFacts(), 100.0, PlateSet(), CONTENT
-        )
-        self.assertEqual(offers[0].corrective.drill, "pull-with-pauses")
-        assert offers[0].load.loading is not None
-        self.assertEqual(offers[0].load.loading.total_kg, 88)
+        chosen, _ = choose_correctives("rushed-first-pull", "clean", AthleteFacts(), CONTENT)
+        offer = price_corrective(chosen[0], 100.0, PlateSet(), CONTENT)
+        self.assertEqual(offer.corrective.drill, "pull-with-pauses")
+        assert offer.load.loading is not None
+        self.assertEqual(offer.load.loading.total_kg, 88)
 
 
 class TestUnits(unittest.TestCase):

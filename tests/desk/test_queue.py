@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QFileDialog
 
 from keen_kettle.desk.state.intake.inbox import Inbox
 from keen_kettle.desk.window.frame import Window
-from keen_kettle.desk.work.tasks import LookThrough
+from keen_kettle.desk.work.tasks import Looked, LookThrough
 from keen_kettle.desk.work.worker_process import Aide
 from keen_kettle.store import Clip, Shelf, database_file
 from tests.desk.base import TODAY, DeskCase
@@ -54,7 +54,8 @@ class QueueCase(DeskCase):
         """The background answers at once (or after a while, still asking whether to stop)."""
 
         def ask(_self: Aide, task: LookThrough, tell: object, stopped: object) -> object:
-            from keen_kettle.core.analysis import Study
+            from keen_kettle.core.analysis import Study, assess
+            from keen_kettle.core.content import load_content
             from keen_kettle.core.errors import Cancelled
 
             end = time.monotonic() + pause_s
@@ -67,7 +68,8 @@ class QueueCase(DeskCase):
                 raise found
             marks = (film("struck").mark(),)
             study = Study(marks, tracked("struck"), None, "left out")
-            return study, replace(task.settings, marks=marks, facing="right")
+            settings = replace(task.settings, marks=marks, facing="right")
+            return Looked(study, settings, assess(study.track, settings, load_content()))
 
         return mock.patch.object(Aide, "ask", ask)
 

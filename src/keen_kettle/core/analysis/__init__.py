@@ -4,6 +4,7 @@ from keen_kettle.core.analysis.assess import Assessment, ClipSettings, assess
 from keen_kettle.core.analysis.check import CheckRow, ClipCheck, check_clip
 from keen_kettle.core.analysis.drawn import drawing_rows, film_of
 from keen_kettle.core.analysis.pictures import AheadPictures, ReaderPictures
+from keen_kettle.core.analysis.sighted import measures_told, sightings_of
 from keen_kettle.core.analysis.study import Study, lift_shown, study
 
 __all__ = [
@@ -19,5 +20,7 @@ __all__ = [
     "drawing_rows",
     "film_of",
     "lift_shown",
+    "measures_told",
+    "sightings_of",
     "study",
 ]

@@ -4,12 +4,7 @@ from keen_kettle.core.plan.build_up import BuildStep, build_up, plate_changes
 from keen_kettle.core.plan.complex_load import ComplexLoad, load_complex
 from keen_kettle.core.plan.loads import Load, best_for, load_for
 from keen_kettle.core.plan.plates import STANDARD_PLATES, Loading, PlateSet, make_load
-from keen_kettle.core.plan.prescription import (
-    REVIEW_AFTER_DAYS,
-    Prescription,
-    prescribe,
-    price_corrective,
-)
+from keen_kettle.core.plan.prescription import Prescription, price_corrective
 from keen_kettle.core.plan.session import (
     Block,
     Line,
@@ -22,7 +17,6 @@ from keen_kettle.core.plan.session import (
 from keen_kettle.core.plan.versions import VERSIONS, complex_versions, version_of
 
 __all__ = [
-    "REVIEW_AFTER_DAYS",
     "STANDARD_PLATES",
     "VERSIONS",
     "Block",
@@ -44,7 +38,6 @@ __all__ = [
     "make_load",
     "make_session",
     "plate_changes",
-    "prescribe",
     "price_corrective",
     "version_of",
     "working_load",

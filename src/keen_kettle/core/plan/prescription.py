@@ -5,12 +5,9 @@ from dataclasses import dataclass
 from keen_kettle.core.content import Content
 from keen_kettle.core.plan.loads import Load, load_for
 from keen_kettle.core.plan.plates import PlateSet
-from keen_kettle.core.prescribe import AthleteFacts, Corrective, Refusal, choose_correctives
+from keen_kettle.core.prescribe import Corrective
 
-__all__ = ["REVIEW_AFTER_DAYS", "Prescription", "prescribe", "price_corrective"]
-
-REVIEW_AFTER_DAYS = 14
-"""A corrective stays for two to three weeks; the new clip is due at the early end."""
+__all__ = ["Prescription", "price_corrective"]
 
 
 @dataclass(frozen=True)
@@ -19,19 +16,6 @@ class Prescription:
 
     corrective: Corrective
     load: Load
-
-
-def prescribe(
-    fault: str,
-    family: str,
-    athlete: AthleteFacts,
-    best_kg: float | None,
-    plates: PlateSet,
-    content: Content,
-) -> tuple[list[Prescription], list[Refusal]]:
-    """At most two priced correctives, best first, and the drills that do not fit, with why."""
-    chosen, refused = choose_correctives(fault, family, athlete, content)
-    return [price_corrective(one, best_kg, plates, content) for one in chosen], refused
 
 
 def price_corrective(

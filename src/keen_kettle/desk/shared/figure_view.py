@@ -1,17 +1,15 @@
 """A moving figure of a movement: plays slowly, or stands in each key position."""
 
-from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 
-import numpy as np
-from numpy.typing import NDArray
-from PyQt6.QtCore import QElapsedTimer, QPointF, QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QHideEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtCore import QElapsedTimer, QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import QHideEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QSizePolicy, QToolButton, QWidget
 
 from keen_kettle.core.simulate import Figure, FigurePose
 from keen_kettle.desk.kit.builders import button, clear, column, label, row
 from keen_kettle.desk.kit.theme import colour, dress, font
+from keen_kettle.desk.shared.pose_paint import paint_pose
 
 __all__ = ["FigureView"]
 
@@ -19,10 +17,6 @@ SLOW = 0.45
 """Share of the figure's own pace at which it is shown."""
 REST_S = 0.7
 """How long it rests in each key position while it plays."""
-Points = Mapping[str, NDArray[np.float64]]
-Placing = Callable[[NDArray[np.float64]], QPointF]
-NEAR = (("shoulder", "hip"), ("hip", "knee"), ("knee", "ankle"))
-ARM = (("shoulder", "elbow"), ("elbow", "wrist"))
 
 
 class FigureView(QWidget):
@@ -170,71 +164,11 @@ class _Stage(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        figure, pose = self._figure, self._pose
-        if figure is None or pose is None:
+        if self._figure is None or self._pose is None:
             return
-        tall = figure.body.stature_m
-        scale = (self.height() - 34) / (1.38 * tall)
-        floor = self.height() - 22.0
-        middle = self.width() / 2
-
-        def to(point: NDArray[np.float64]) -> QPointF:
-            return QPointF(middle + scale * float(point[0]), floor - scale * float(point[1]))
-
-        painter.setPen(QPen(colour("edge"), 2))
-        painter.drawLine(QPointF(12, floor + 2), QPointF(self.width() - 12, floor + 2))
-        if pose.rear_leg is not None:
-            self._limbs(painter, pose.rear_leg, NEAR[1:], "quiet", 9, to)
-            self._foot(painter, pose.rear_leg, "quiet", to)
-        self._limbs(painter, pose.points, NEAR, "ink", 10, to)
-        self._foot(painter, pose.points, "ink", to)
-        head = to(pose.points["ear"])
-        self._limbs(painter, pose.points, (("shoulder", "ear"),), "ink", 7, to)
-        painter.setPen(QPen(colour("ink"), 3))
-        painter.setBrush(colour("raised"))
-        painter.drawEllipse(head, 0.062 * tall * scale, 0.072 * tall * scale)
-        if pose.load is not None:
-            self._load(painter, figure, to(pose.load), scale)
-        self._limbs(painter, pose.points, ARM, "brass", 6, to)
+        paint_pose(painter, QRectF(self.rect()), self._figure, self._pose)
         painter.setPen(colour("ink"))
         painter.setFont(font("lead"))
         painter.drawText(
             QRectF(14, 8, self.width() - 28, 24), Qt.AlignmentFlag.AlignLeft, self._name
         )
-
-    def _limbs(
-        self,
-        painter: QPainter,
-        points: Points,
-        pairs: Sequence[tuple[str, str]],
-        token: str,
-        width: int,
-        to: Placing,
-    ) -> None:
-        pen = QPen(colour(token), width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap)
-        painter.setPen(pen)
-        for first, second in pairs:
-            painter.drawLine(to(points[first]), to(points[second]))
-
-    def _foot(self, painter: QPainter, points: Points, token: str, to: Placing) -> None:
-        path = QPainterPath(to(points["ankle"]))
-        for name in ("heel", "toe", "ankle"):
-            path.lineTo(to(points[name]))
-        painter.setPen(QPen(colour(token), 5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
-        painter.setBrush(colour(token))
-        painter.drawPath(path)
-
-    def _load(self, painter: QPainter, figure: Figure, at: QPointF, scale: float) -> None:
-        painter.setPen(QPen(colour("chalk"), 3))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        if figure.implement == "barbell":
-            painter.drawEllipse(at, 0.225 * scale, 0.225 * scale)
-            painter.setBrush(colour("chalk"))
-            painter.drawEllipse(at, 3, 3)
-        elif figure.implement == "stick":
-            painter.setBrush(colour("chalk"))
-            painter.drawEllipse(at, 5, 5)
-        else:
-            size = 0.11 if figure.implement == "kettlebell" else 0.08
-            painter.setBrush(colour("chalk", 0.4))
-            painter.drawEllipse(at, size * scale, size * scale)

@@ -25,6 +25,7 @@ from keen_kettle.desk.kit.theme import retint, use_theme
 from keen_kettle.desk.kit.tokens import DAYLIGHT, DUSK
 from keen_kettle.desk.state.intake.inbox import Inbox
 from keen_kettle.desk.state.intake.queue_model import QueueModel
+from keen_kettle.desk.state.prescribe.corrective_model import CorrectiveModel
 from keen_kettle.desk.state.prescribe.prescribe_model import PrescribeModel
 from keen_kettle.desk.state.records.desk_model import DeskModel
 from keen_kettle.desk.state.review.beside_model import BesideModel
@@ -75,12 +76,13 @@ class Window(QMainWindow):
         self.desk = desk
         self._settings = settings
         self.review = ReviewModel(desk, self)
-        self.offers = PrescribeModel(desk, self.review, self)
         self.hand = HandModel(self.review, self)
         self.body = BodyModel(self.review, self.hand, self)
         self.drawing = DrawingModel(self.review, self.body, self)
         self.suggested = SuggestionModel(self.review, self.hand, self.body, self)
         self.teach = TeachModel(desk, self)
+        self.correctives = CorrectiveModel(desk, self.review, self.teach, self)
+        self.offers = PrescribeModel(desk, self.review, self.correctives, self)
         self.trials = TrialModel(desk, self)
         self.queue = QueueModel(self.review, self.hand, self.body, self.teach, self)
         self.inbox = Inbox(desk, self.queue, self)
@@ -229,7 +231,6 @@ class Window(QMainWindow):
         desk.page_wanted.connect(self.open_page)
         self.teach.advice_ready.connect(state.ask)
         self.teach.row_changed.connect(lambda *_: state.ask())
-        self.teach.row_changed.connect(lambda *_: self.offers.forget())
         for signal in (
             review.clip_changed,
             review.answer_changed,

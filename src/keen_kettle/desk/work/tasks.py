@@ -16,6 +16,17 @@ from keen_kettle.core.analysis import (
     study,
 )
 from keen_kettle.core.clip import ClipIndex, ClipReader
+from keen_kettle.core.content import load_teaching
+from keen_kettle.core.lifts import parse_movement
+from keen_kettle.core.plan import PlateSet, Session, SessionFacts, make_session
+from keen_kettle.core.prescribe.complexes import (
+    Complex,
+    Composed,
+    Wish,
+    compose,
+    obstacles_with,
+    price_string,
+)
 from keen_kettle.core.track import BarTrack, PlateMark, Rim, propose_plate, rim_of
 from keen_kettle.core.track.body import (
     BodyHand,
@@ -28,7 +39,18 @@ from keen_kettle.core.track.body import (
 )
 from keen_kettle.desk.work.worker_process import Stopped, Tell, Tools
 
-__all__ = ["Assess", "FindRim", "LookForBody", "LookForPlate", "LookThrough", "SolveBody"]
+__all__ = [
+    "Assess",
+    "Compose",
+    "FindRim",
+    "LookForBody",
+    "LookForPlate",
+    "LookThrough",
+    "Looked",
+    "MakeSessions",
+    "SessionRequest",
+    "SolveBody",
+]
 
 
 @dataclass(frozen=True)
@@ -71,18 +93,90 @@ class LookForBody:
 
 
 @dataclass(frozen=True)
+class Looked:
+    """What was found in a film: path and sightings, the settings as it shows them, its answer."""
+
+    study: Study
+    settings: ClipSettings
+    answer: Assessment
+
+
+@dataclass(frozen=True)
 class LookThrough:
-    """Find plate, path and lifter in a film, and which lift it shows; gives (Study, settings)."""
+    """Find plate, path and lifter in a film, which lift it shows, and what follows from them."""
 
     index: ClipIndex
     settings: ClipSettings
 
-    def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> tuple[Study, ClipSettings]:
+    def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> Looked:
         with ClipReader(self.index) as reader, AheadPictures(reader) as pictures:
             net = tools.net if not why_no_model() else None
             found = study(pictures, net, self.settings.marks, self.settings.hand, tell, stopped)
         told = replace(self.settings, centre_px=self.index.centre_px)
-        return found, lift_shown(found, told, tools.content())
+        shown = lift_shown(found, told, tools.content())
+        body = found.body(shown.facing, shown.thing in ("plate", "second"))
+        return Looked(found, shown, assess(found.track, shown, tools.content(), body))
+
+
+@dataclass(frozen=True)
+class Compose:
+    """Find the best complex for a wish."""
+
+    wish: Wish
+
+    def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> Composed:
+        return compose(self.wish, load_teaching(), tools.content().qualities)
+
+
+@dataclass(frozen=True)
+class SessionRequest:
+    """One athlete's session: facts, what the complex is to be for, and the load that is left."""
+
+    facts: SessionFacts
+    wish: Wish
+    parts: tuple[str, ...]
+    reps: tuple[int, ...]
+    load_share: float = 1.0
+
+
+@dataclass(frozen=True)
+class MakeSessions:
+    """The sessions of a group. An athlete who may not do the string that was chosen gets one of
+    their own; without `parts` nobody does a complex."""
+
+    requests: tuple[SessionRequest, ...]
+    minutes: int
+    plates: PlateSet
+
+    def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> list[Session]:
+        made = []
+        for number, one in enumerate(self.requests):
+            if stopped():
+                break
+            tell(number / len(self.requests))
+            made.append(self._session(one, tools))
+        return made
+
+    def _session(self, one: SessionRequest, tools: Tools) -> Session:
+        content, teaching = tools.content(), load_teaching()
+        string = self._complex(one, tools) if one.parts else None
+        return make_session(
+            *(one.facts, one.wish.lift, string, self.minutes, self.plates, content, teaching),
+            load_share=one.load_share,
+        )
+
+    def _complex(self, one: SessionRequest, tools: Tools) -> Complex | None:
+        teaching = load_teaching()
+        movements = [parse_movement(name) for name in one.parts]
+        person = one.facts.person
+        shut = any(
+            other.kind != "untested"
+            for movement in movements
+            for other in obstacles_with(movement, movements[0].implement, person, teaching)
+        )
+        if not shut:
+            return price_string(movements, one.reps, one.wish.wanted)
+        return compose(one.wish, teaching, tools.content().qualities).best
 
 
 @dataclass(frozen=True)

@@ -7,13 +7,27 @@ from keen_kettle.core.prescribe.complexes.compose import (
     RuledOut,
     Wish,
     compose,
+    joints_of,
+    obstacles_with,
     price_string,
     wanted_from_faults,
 )
 from keen_kettle.core.prescribe.complexes.joints import Act, Joint, State, joint, states_of
-from keen_kettle.core.prescribe.complexes.library import SCHOOLS, Member, library
+from keen_kettle.core.prescribe.complexes.library import (
+    SCHOOLS,
+    Member,
+    library,
+    member_of,
+    qualities_of,
+)
 from keen_kettle.core.prescribe.complexes.shares import share_of
-from keen_kettle.core.prescribe.complexes.written import Problem, Written, mend, read_written
+from keen_kettle.core.prescribe.complexes.written import (
+    Problem,
+    Written,
+    mend,
+    problems_of,
+    read_written,
+)
 
 __all__ = [
     "SCHOOLS",
@@ -30,9 +44,14 @@ __all__ = [
     "Written",
     "compose",
     "joint",
+    "joints_of",
     "library",
+    "member_of",
     "mend",
+    "obstacles_with",
     "price_string",
+    "problems_of",
+    "qualities_of",
     "read_written",
     "share_of",
     "states_of",

@@ -21,6 +21,7 @@ from keen_kettle.core.track import PlateMark
 from keen_kettle.desk.state.records.reading import Arrival, films_in, read_film
 from keen_kettle.desk.state.review.body_model import BodyModel
 from keen_kettle.desk.state.review.clip_settings import settings_of
+from keen_kettle.desk.state.review.found import findings_from
 from keen_kettle.desk.state.review.hand_model import HandModel
 from keen_kettle.desk.state.review.review_model import ReviewModel
 from keen_kettle.desk.state.teach.teach_model import TeachModel
@@ -221,17 +222,23 @@ class QueueModel(QObject):
             """Look through the clip; path and sightings are kept at once, away from the window."""
             try:
                 task = LookThrough(read_index(clip.path), settings)
-                found, shown = aide.ask(task, job.tell, job.stopped)
+                looked = aide.ask(task, job.tell, job.stopped)
             except KettleError as error:
                 if job.stopped():
                     raise
                 return Found(clip.id, trouble=str(error))
+            found, shown = looked.study, looked.settings
             marked = replace(clip, marks=found.marks)
             if not desk.shelf.has_clip(clip.id):
                 return Found(clip.id)
             desk.shelf.keep_track(marked, found.track)
             if found.sightings is not None:
                 desk.shelf.keep_sightings(marked, found.sightings)
+            if looked.answer.judged:
+                lift = shown.derivative.name
+                desk.shelf.prescribing.keep_findings(
+                    findings_from(looked.answer, clip.id, lift, clip.filmed_on)
+                )
             return Found(clip.id, clip.marks, shown)
 
         self._give_way()

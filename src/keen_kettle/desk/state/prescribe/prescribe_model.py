@@ -1,17 +1,17 @@
-"""What Prescribe and the say card share: the chief finding of the open clip and its priced drills."""
-
-from datetime import timedelta
+"""What the say card offers: the drills for the chief finding of the open clip, priced."""
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from keen_kettle.core.content import Split
 from keen_kettle.core.faults import Finding
 from keen_kettle.core.lifts import parse_filmed
-from keen_kettle.core.plan import REVIEW_AFTER_DAYS, Prescription, best_for, prescribe
-from keen_kettle.core.prescribe import AthleteFacts, Refusal
-from keen_kettle.core.teach import CheckResult
+from keen_kettle.core.plan import Prescription, best_for, price_corrective
+from keen_kettle.core.prescribe import Refusal, Sighting, recommend
+from keen_kettle.desk.state.prescribe.corrective_model import CorrectiveModel, prescribed
+from keen_kettle.desk.state.prescribe.facts import ended_of, facts_of
 from keen_kettle.desk.state.records.desk_model import DeskModel
 from keen_kettle.desk.state.review.review_model import ReviewModel
-from keen_kettle.store import Athlete, Prescribed, StoreError
+from keen_kettle.store import Athlete, Prescribed
 
 __all__ = ["PrescribeModel"]
 
@@ -21,15 +21,23 @@ class PrescribeModel(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, desk: DeskModel, review: ReviewModel, parent: QObject | None = None) -> None:
+    def __init__(
+        self,
+        desk: DeskModel,
+        review: ReviewModel,
+        correctives: CorrectiveModel,
+        parent: QObject | None = None,
+    ) -> None:
         super().__init__(parent)
         self.desk = desk
         self.review = review
+        self._correctives = correctives
         self.offers: list[Prescription] = []
         self.refused: list[Refusal] = []
+        self.question: Split | None = None
         self.best_lift = ""
-        self._checks: dict[int, dict[str, CheckResult]] | None = None
-        desk.records_changed.connect(self.forget)
+        desk.records_changed.connect(self.reckon)
+        correctives.teach.row_changed.connect(lambda *_: self.reckon())
         review.answer_changed.connect(self.reckon)
         review.clip_changed.connect(self.reckon)
 
@@ -49,48 +57,63 @@ class PrescribeModel(QObject):
         clip = self.review.clip
         return parse_filmed(clip.lift).family if clip is not None else "snatch"
 
-    def _not_yet(self, athlete: Athlete) -> frozenset[str]:
-        try:
-            if self._checks is None:
-                self._checks = self.desk.shelf.teaching.newest_checks()
-        except StoreError as error:
-            self.desk.trouble.emit(str(error))
-            return frozenset()
-        mine = self._checks.get(athlete.id, {})
-        return frozenset(name for name, one in mine.items() if one.state == "not yet")
-
-    def forget(self) -> None:
-        """Records changed: choose anew, with what they say now."""
-        self._checks = None
-        self.reckon()
-
     def reckon(self) -> None:
         """Choose and price the drills anew."""
-        self.offers, self.refused = [], []
+        self.offers, self.refused, self.question = [], [], None
         self.best_lift = self.family
-        if self.finding is not None:
-            athlete = self.athlete
-            facts = AthleteFacts()
-            best = None
-            if athlete is not None:
-                facts = AthleteFacts(
-                    athlete.cautions, athlete.equipment, athlete.trained, self._not_yet(athlete)
-                )
-                self.best_lift, best = best_for(self.family, athlete.bests_kg)
-            self.offers, self.refused = prescribe(
-                self.finding.fault, self.family, facts, best, self.desk.plates, self.desk.content
+        sighting = self._sighting()
+        if sighting is not None:
+            athlete, teach = self.athlete, self._correctives.teach
+            teach.ensure()
+            checks = teach.checks.get(athlete.id, {}) if athlete is not None else {}
+            bests = athlete.bests_kg if athlete is not None else {}
+            self.best_lift, best = best_for(self.family, bests)
+            kept = self.desk.correctives
+            made = recommend(
+                [sighting],
+                self.family,
+                facts_of(athlete, checks),
+                self.desk.content,
+                sighting.on,
+                answers=self._correctives.answers_of(athlete),
+                ended=ended_of(athlete.id, kept) if athlete is not None else (),
             )
+            self.offers = [
+                price_corrective(one, best, self.desk.plates, self.desk.content)
+                for one in made.picks
+            ]
+            self.refused, self.question = list(made.refused), made.question
         self.changed.emit()
 
+    def _sighting(self) -> Sighting | None:
+        """The chief finding of the open clip."""
+        finding, clip = self.finding, self.review.clip
+        if finding is None or clip is None:
+            return None
+        plainest = finding.evidence[0]
+        return Sighting(
+            finding.fault,
+            clip.filmed_on,
+            self.family,
+            "clip",
+            finding.severity,
+            finding.confidence,
+            plainest.measure,
+            plainest.value,
+            plainest.sigma,
+            clip.id,
+        )
+
     def taken(self, offer: Prescription) -> Prescribed | None:
-        """The record of this offer, if the coach took it for this clip."""
-        clip = self.review.clip
+        """The record of this offer, if it runs for this athlete."""
+        athlete = self.athlete
         return next(
             (
                 one
                 for one in self.desk.correctives
-                if clip is not None
-                and one.clip_id == clip.id
+                if athlete is not None
+                and one.athlete_id == athlete.id
+                and one.runs
                 and one.drill == offer.corrective.drill
                 and one.fault == offer.corrective.fault
             ),
@@ -99,26 +122,18 @@ class PrescribeModel(QObject):
 
     def take(self, offer: Prescription) -> None:
         """Write the offer to the athlete's record."""
-        clip, athlete = self.review.clip, self.athlete
-        if clip is None or athlete is None:
+        athlete = self.athlete
+        if athlete is None:
             self.desk.trouble.emit("Choose the athlete of this clip first (Set-up, on Review).")
             return
-        if self.taken(offer) is not None:
-            return
-        today = self.desk.today()
-        loading = offer.load.loading
-        self.desk.take_corrective(
-            Prescribed(
-                athlete_id=athlete.id,
-                clip_id=clip.id,
-                fault=offer.corrective.fault,
-                drill=offer.corrective.drill,
-                family=self.family,
-                name=offer.corrective.name,
-                load_kg=loading.total_kg if loading is not None else None,
-                dose=self.desk.content.drills[offer.corrective.drill].dose,
-                reason=offer.corrective.reason,
-                taken_on=today,
-                review_on=today + timedelta(days=REVIEW_AFTER_DAYS),
+        if self.taken(offer) is None:
+            self.desk.take_corrective(
+                prescribed(
+                    offer, athlete.id, self.desk.content, self.desk.today(), self._sighting()
+                )
             )
-        )
+
+    def answer(self, said: str) -> None:
+        """The answer to the splitting question of the chief finding, for this clip's athlete."""
+        if self.question is not None:
+            self._correctives.answer_for(self.athlete, self.question.fault, said)

@@ -448,6 +448,11 @@ class ReviewModel(QObject):
 
     # The answer
 
+    @property
+    def dragging(self) -> bool:
+        """Whether a point or an event is under the hand: what follows is shown, but not kept."""
+        return self._dragged or self.moved_events is not None
+
     def reckon(self) -> None:
         """Work out everything that follows from the track; only the newest request counts.
 
@@ -467,9 +472,8 @@ class ReviewModel(QObject):
         def keep(answer: Assessment) -> None:
             if ticket == self._answer_ticket:
                 self.answer = answer
-                dragging = self._dragged or self.moved_events is not None
                 same = self.clip is not None and judged_by(clip) == judged_by(self.clip)
-                if same and settings.rep is None and not dragging:
+                if same and settings.rep is None and not self.dragging:
                     self._kept.keep(clip, athlete, body, answer)
                 self._tell_answer(answer)
 

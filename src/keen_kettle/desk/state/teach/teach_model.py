@@ -134,6 +134,11 @@ class TeachModel(QObject):
         found = self._read(lambda: self.desk.shelf.teaching.steps_since(since))
         return [one for one in found if self.desk.inside(one.athlete_id)]
 
+    def visits_of(self, athlete: int) -> list[KeptVisit]:
+        """The last visits of an athlete, oldest first."""
+        self.ensure()
+        return self._visits.get(athlete, [])
+
     def stages(self, ladder: str, athlete: Athlete | None = None) -> tuple[TaughtStage, ...]:
         """A ladder as the house (or the athlete's own school) teaches it."""
         self.ensure()
