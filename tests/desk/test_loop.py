@@ -10,6 +10,7 @@ from unittest import mock
 import numpy as np
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QLineEdit
 
 from keen_kettle.core.track import State
 from keen_kettle.desk.state.review.review_model import ReviewModel
@@ -314,9 +315,10 @@ class TestPrescribe(LoopCase):
             "Bar struck forward",
             "WHERE IT USUALLY COMES FROM",
             "CUES",
-            "sets of",
         ):
             self.assertIn(part, words)
+        lines = [one.text() for one in window.prescribe.findChildren(QLineEdit) if one.isVisible()]
+        self.assertTrue(any("sets of" in one for one in lines), lines)
         self.assertIn("never a person", words)
         self.assertIn("a licensed health professional", words)
         self.click(window.prescribe, "Take this corrective")
@@ -435,7 +437,7 @@ class TestFullStore(LoopCase):
         window = self.reviewed()
         shelf = window.desk.shelf
         with mock.patch.object(
-            shelf,
+            shelf.prescribing,
             "take_corrective",
             side_effect=StoreFull("The disk is full. What was saved is safe."),
         ):

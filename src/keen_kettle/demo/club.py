@@ -22,6 +22,7 @@ from keen_kettle.core.simulate import (
     simulate_lift,
 )
 from keen_kettle.core.track import PlateMark
+from keen_kettle.demo.correctives import lay_out_correctives
 from keen_kettle.demo.training import MORE_ATHLETES, lay_out_training
 from keen_kettle.store import NewAthlete, NewClip, Shelf
 from keen_kettle.store.thumbnail import thumbnail_of
@@ -173,6 +174,7 @@ def lay_out_demo(shelf: Shelf, today: date) -> None:
     numbers = lay_out_people(shelf, today)
     for one in CLIPS:
         _add_clip(shelf, one, numbers[one.athlete], today)
+    lay_out_correctives(shelf, numbers, today)
 
 
 def lay_out_people(shelf: Shelf, today: date) -> dict[str, int]:

@@ -9,6 +9,7 @@ from keen_kettle.core.export.document import (
     write_text_safely,
 )
 from keen_kettle.core.export.landmark_files import landmarks_csv, landmarks_trc
+from keen_kettle.core.export.session_files import session_calendar, session_csv, session_ods
 
 __all__ = [
     "DOCUMENT_VERSION",
@@ -18,5 +19,8 @@ __all__ = [
     "landmarks_trc",
     "measures_csv",
     "path_csv",
+    "session_calendar",
+    "session_csv",
+    "session_ods",
     "write_text_safely",
 ]

@@ -144,17 +144,29 @@ def scrolled(*inside: QWidget | QLayout, spacing: int = 8) -> QScrollArea:
     return made
 
 
-def packed(into: QVBoxLayout, widgets: Sequence[QWidget], wide_px: int, spacing: int = 4) -> None:
-    """Lay widgets out in as few lines as their own widths allow, in their order."""
+def packed(
+    into: QVBoxLayout,
+    widgets: Sequence[QWidget],
+    wide_px: int,
+    spacing: int = 4,
+    left: bool = False,
+) -> None:
+    """Lay widgets out in as few lines as their own widths allow, in their order; they fill their
+    lines, or (`left`) keep their own widths."""
     line, used = None, 0
     for one in widgets:
         wants = one.sizeHint().width()
         if line is None or used + spacing + wants > wide_px:
+            if line is not None and left:
+                line.addStretch(1)
             line, used = row(spacing=spacing), 0
             into.addLayout(line)
-        line.addWidget(one, max(wants, 1))
-        one.show()
+        line.addWidget(one, 0 if left else max(wants, 1))
+        if one.parentWidget() is not None:
+            one.show()  # without a place it would be a window of its own for a moment
         used += wants + (spacing if used else 0)
+    if line is not None and left:
+        line.addStretch(1)
 
 
 def with_picture(picture: str, role: str, words: str) -> QWidget:

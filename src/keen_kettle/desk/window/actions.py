@@ -118,6 +118,16 @@ ACTIONS = (
         ("Ctrl+Return",),
         "Write it to the athlete's record.",
     ),
+    *(
+        ActionWords(
+            f"answer_{number}",
+            f"Answer {number}",
+            "Review",
+            (f"Ctrl+Alt+{number}",),
+            "To the question that tells the causes of a fault apart.",
+        )
+        for number in range(1, 5)
+    ),
     ActionWords(
         "accept",
         "Accept what is suggested",
@@ -267,8 +277,15 @@ ACTIONS = (
         "go_review", "Review", "Go", ("Ctrl+4",), "The film, the bar's path, the one thing to say."
     ),
     ActionWords(
-        "go_prescribe", "Prescribe", "Go", ("Ctrl+5",), "Drills for the finding, with loads."
+        "go_prescribe", "Prescribe", "Go", ("Ctrl+5",), "Drills, warm-up, complex, session sheet."
     ),
+    ActionWords(
+        "correctives", "Correctives", "Go", ("Shift+F2",), "What was seen, and the drills for it."
+    ),
+    ActionWords("warmup", "Warm-up", "Go", ("Shift+F3",), "Opening, build-up, the first rep."),
+    ActionWords("complex", "Complex", "Go", ("Shift+F4",), "The best string for what is wanted."),
+    ActionWords("session", "Session sheet", "Go", ("Shift+F5",), "One page, to print or send."),
+    ActionWords("drills", "Drills", "Go", ("Shift+F6",), "The library, and your own drills."),
     ActionWords("go_record", "Record", "Go", ("Ctrl+6",), "Correctives that run, and plates."),
     ActionWords("athletes", "Athletes", "Go", ("F2",), "Enter athletes, change their facts."),
     ActionWords("screening", "Screening", "Go", ("F3",), "Nine checks and what to do about them."),

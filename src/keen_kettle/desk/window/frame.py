@@ -34,7 +34,6 @@ from keen_kettle.desk.state.review.drawing_model import DrawingModel
 from keen_kettle.desk.state.review.hand_model import HandModel
 from keen_kettle.desk.state.review.review_model import SPEEDS, ReviewModel
 from keen_kettle.desk.state.review.suggestion_model import SuggestionModel
-from keen_kettle.desk.state.teach.board_row import state_of_row
 from keen_kettle.desk.state.teach.teach_model import TeachModel
 from keen_kettle.desk.state.teach.trial_model import TrialModel
 from keen_kettle.desk.stations.film.station import FilmStation
@@ -45,6 +44,7 @@ from keen_kettle.desk.stations.review.station import ReviewStation
 from keen_kettle.desk.stations.screen.station import ScreenStation
 from keen_kettle.desk.stations.teach.station import TeachStation
 from keen_kettle.desk.window.actions import ACTIONS, MENUS
+from keen_kettle.desk.window.badges import badges, open_finding
 from keen_kettle.desk.window.exporting import EXPORTS
 from keen_kettle.desk.window.files import Files
 from keen_kettle.desk.window.help_pages import cautions_page, keys_page
@@ -65,6 +65,11 @@ PAGES = {
     "choose": ("Teach", "Choose"),
     "tryout": ("Teach", "Try-out"),
     "compare": ("Teach", "Compare"),
+    "correctives": ("Prescribe", "Correctives"),
+    "warmup": ("Prescribe", "Warm-up"),
+    "complex": ("Prescribe", "Complex"),
+    "session": ("Prescribe", "Session"),
+    "drills": ("Prescribe", "Drills"),
 }
 
 
@@ -120,7 +125,7 @@ class Window(QMainWindow):
             self.review, self.offers, self.hand, self.body, self.drawing, self.suggested
         )
         self.review_station.transport.draw.setMenu(self._draw_menu)
-        self.prescribe = PrescribeStation(self.offers)
+        self.prescribe = PrescribeStation(self.correctives)
         self.record = RecordStation(self.desk)
         self.stack = QStackedWidget()
         self._stations: dict[str, QWidget] = {
@@ -211,6 +216,8 @@ class Window(QMainWindow):
             works[f"go_{name.lower()}"] = partial(self._go, name)
         for name in PAGES:
             works[name] = partial(self.open_page, name)
+        for number in range(1, 5):
+            works[f"answer_{number}"] = partial(self._answer, number)
         for name in EXPORTS:
             works[name] = partial(self.files.export, name)
         return works
@@ -265,10 +272,14 @@ class Window(QMainWindow):
         self._on_station(name)
 
     def open_page(self, name: str) -> None:
-        """Go to a page of Screen or Teach."""
+        """Go to a page of Screen, Teach or Prescribe."""
         station, page = PAGES[name]
-        tabs = self.screen_station.tabs if station == "Screen" else self.teach_station.tabs
-        tabs.open(page)
+        tabs = {
+            "Screen": self.screen_station.tabs,
+            "Teach": self.teach_station.tabs,
+            "Prescribe": self.prescribe.tabs,
+        }
+        tabs[station].open(page)
         self._go(station)
 
     def _choose_who(self) -> None:
@@ -294,34 +305,8 @@ class Window(QMainWindow):
         self.who.setCurrentIndex(max(place, 0))
 
     def _show_state(self) -> None:
-        clips = self.desk.clips_of_who()
-        waiting = sum(bool(clip.waits) for clip in clips)
-        due = sum(one.review_on <= self.desk.today() for one in self.desk.correctives_of_who())
-        running = len(self.desk.correctives_of_who())
-        words = {
-            "Screen": self._screen_words(),
-            "Teach": self._teach_words(),
-            "Film": f"{len(clips)} clip{'s' if len(clips) != 1 else ''}",
-            "Review": f"{waiting} to do" if waiting else "",
-            "Prescribe": "1 new" if self._open_finding() else "",
-            "Record": f"{due} due" if due else f"{running} running" if running else "",
-        }
-        self.strip.show_state(self.desk.station, words)
+        self.strip.show_state(self.desk.station, badges(self.desk, self.teach, self.offers))
         self._enable()
-
-    def _screen_words(self) -> str:
-        people = self.desk.people()
-        untested = sum(not self.teach.checks.get(one.id) for one in people)
-        return f"{untested} new" if untested else ""
-
-    def _teach_words(self) -> str:
-        urgent = [state_of_row(one)[0] for one in self.teach.known_rows()]
-        due, stop = urgent.count(1), urgent.count(0)
-        return f"{stop} safety" if stop else f"{due} due" if due else ""
-
-    def _open_finding(self) -> bool:
-        offers = self.offers
-        return offers.finding is not None and not any(offers.taken(one) for one in offers.offers)
 
     def _enable(self) -> None:
         review = self.review
@@ -350,7 +335,7 @@ class Window(QMainWindow):
             "rep_before": review.answer is not None and review.answer.rep > 0,
             "rep_after": review.answer is not None
             and review.answer.rep + 1 < len(review.answer.reps),
-            "take": bool(self.offers.offers) and self._open_finding(),
+            "take": bool(self.offers.offers) and open_finding(self.offers),
             "undo": self.desk.undo_stack.canUndo() and not review.tracking,
             "redo": self.desk.undo_stack.canRedo() and not review.tracking,
         }
@@ -387,6 +372,15 @@ class Window(QMainWindow):
             self.film.confirm()
         else:
             self.suggested.accept()
+
+    def _answer(self, number: int) -> None:
+        """The answer to the splitting question on show: on Review that of the open clip."""
+        question = self.offers.question
+        if self.desk.station == "Review" and question is not None:
+            if number <= len(question.answer):
+                self.offers.answer(question.answer[number - 1].id)
+        else:
+            self.correctives.answer_number(number)
 
     def _back(self) -> None:
         self._on_station(self.desk.station)

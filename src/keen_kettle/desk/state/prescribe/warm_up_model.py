@@ -8,6 +8,7 @@ from keen_kettle.core.prescribe import FirstRep, Opening, open_the_body
 from keen_kettle.desk.state.prescribe.complex_model import ComplexModel
 from keen_kettle.desk.state.prescribe.corrective_model import CorrectiveModel
 from keen_kettle.desk.state.prescribe.session_model import SessionModel
+from keen_kettle.store import Prescribed
 
 __all__ = ["WarmUpModel"]
 
@@ -86,6 +87,16 @@ class WarmUpModel(QObject):
             return None
         kilos = planned * self.first_rep.load_share
         return make_load(kilos, self.desk.plates, at_most_kg=kilos).total_kg
+
+    @property
+    def running(self) -> list[Prescribed]:
+        """The athlete's correctives that run: they belong into every warm-up."""
+        athlete = self._correctives.athlete
+        return [
+            one
+            for one in self.desk.correctives
+            if athlete is not None and one.athlete_id == athlete.id and one.runs
+        ]
 
     def ensure(self) -> None:
         """Work everything out, if anything has changed."""

@@ -10,11 +10,11 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from keen_kettle.core.clip import content_hash
-from keen_kettle.core.content import Content
+from keen_kettle.core.content import Content, Drill
 from keen_kettle.core.plan import PlateSet
-from keen_kettle.desk.state.records.reading import NOT_SAID, film_facts
+from keen_kettle.desk.state.records.reading import read_new_film, remove_films
 from keen_kettle.desk.work.worker_process import Aide
-from keen_kettle.desk.work.workers import BEHIND, GIVE_WAY, Job, Jobs
+from keen_kettle.desk.work.workers import BEHIND, GIVE_WAY, Jobs
 from keen_kettle.store import (
     Athlete,
     Clip,
@@ -72,6 +72,8 @@ class DeskModel(QObject):
         super().__init__(parent)
         self.shelf = shelf
         self.content = content
+        self._shipped = content
+        self.own_drills: dict[str, Drill] = {}
         self.today = today
         self.undo_stack = QUndoStack(self)
         self.jobs = Jobs(self)
@@ -109,10 +111,20 @@ class DeskModel(QObject):
             self.clips = self.shelf.clips()
             self.correctives = self.shelf.prescribing.correctives()
             self.plates = self.shelf.plates()
+            self._take_own(*self.shelf.prescribing.own_drills())
         except StoreError as error:
             self.trouble.emit(str(error))
         self.records_changed.emit()
         self.clips_changed.emit()
+
+    def _take_own(self, own: list[Drill], troubles: list[str]) -> None:
+        """The coach's own drills beside the shipped ones."""
+        found = {one.id: one for one in own}
+        if found != self.own_drills:
+            self.own_drills = found
+            self.content = self._shipped.with_own_drills(own)
+        if troubles:
+            self.trouble.emit(f"{troubles[0]} It is left out; the others stand.")
 
     def _reread_clips(self) -> None:
         self._reads += 1
@@ -344,7 +356,7 @@ class DeskModel(QObject):
         self.undo_stack.clear()
         if self.who == athlete.id:
             self.choose_who(None)
-        left = _remove_films(paths) if films else []
+        left = remove_films(paths) if films else []
         self.reload()
         if left:
             self.trouble.emit(
@@ -409,7 +421,7 @@ class DeskModel(QObject):
         self.said.emit(f"Reading {path.name} …")
         athlete, today = self.who, self.today()
         self.jobs.start(
-            lambda job: _read_film(job, path, athlete, today), self._keep_film, self.trouble.emit
+            lambda job: read_new_film(job, path, athlete, today), self._keep_film, self.trouble.emit
         )
 
     def _keep_film(self, clip: NewClip) -> None:
@@ -464,27 +476,3 @@ def reasons_changed(
     """The patches that lead from one set of reasons to another, and back; None takes one out."""
     differ = [name for name in {**old, **new} if old.get(name) != new.get(name)]
     return {name: new.get(name) for name in differ}, {name: old.get(name) for name in differ}
-
-
-def _remove_films(paths: Sequence[Path]) -> list[str]:
-    """Remove films from disk; those that could not be removed. The shipped demo films stay."""
-    shipped = Path(__file__).resolve().parents[3]
-    left = []
-    for path in paths:
-        if shipped in path.resolve().parents:
-            continue
-        try:
-            path.unlink(missing_ok=True)
-        except OSError:
-            left.append(path.name)
-    return left
-
-
-def _read_film(job: Job, path: Path, athlete: int | None, today: date) -> NewClip:
-    facts = film_facts(path, job.stopped)
-    return NewClip(
-        **facts,  # type: ignore[arg-type]
-        filmed_on=min(date.fromtimestamp(path.stat().st_mtime), today),
-        athlete_id=athlete,
-        guess={"lift": NOT_SAID},
-    )

@@ -8,10 +8,19 @@ from pathlib import Path
 from keen_kettle.core.clip import ClipReader, content_hash, read_index
 from keen_kettle.core.errors import KettleError
 from keen_kettle.core.intake import Guess, Trained, guess_from_name
+from keen_kettle.desk.work.workers import Job
 from keen_kettle.store import NewClip, Shelf
 from keen_kettle.store.thumbnail import thumbnail_of
 
-__all__ = ["FILM_ENDINGS", "Arrival", "film_facts", "films_in", "read_film"]
+__all__ = [
+    "FILM_ENDINGS",
+    "Arrival",
+    "film_facts",
+    "films_in",
+    "read_film",
+    "read_new_film",
+    "remove_films",
+]
 
 FILM_ENDINGS = frozenset({".mp4", ".mov", ".mkv", ".avi", ".m4v", ".webm", ".3gp"})
 
@@ -91,4 +100,28 @@ def _clip(facts: dict[str, object], guess: Guess, who: int | None) -> NewClip:
         waits="confirm",
         background="due",
         guess=why,
+    )
+
+
+def remove_films(paths: Sequence[Path]) -> list[str]:
+    """Remove films from disk; those that could not be removed. The shipped demo films stay."""
+    shipped = Path(__file__).resolve().parents[3]
+    left = []
+    for path in paths:
+        if shipped in path.resolve().parents:
+            continue
+        try:
+            path.unlink(missing_ok=True)
+        except OSError:
+            left.append(path.name)
+    return left
+
+
+def read_new_film(job: Job, path: Path, athlete: int | None, today: date) -> NewClip:
+    facts = film_facts(path, job.stopped)
+    return NewClip(
+        **facts,  # type: ignore[arg-type]
+        filmed_on=min(date.fromtimestamp(path.stat().st_mtime), today),
+        athlete_id=athlete,
+        guess={"lift": NOT_SAID},
     )

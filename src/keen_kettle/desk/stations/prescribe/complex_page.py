@@ -6,9 +6,9 @@ from functools import partial
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QComboBox,
+    QDoubleSpinBox,
     QInputDialog,
     QLineEdit,
-    QSpinBox,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -23,6 +23,7 @@ from keen_kettle.desk.kit.builders import (
     card,
     column,
     label,
+    number_field,
     packed,
     row,
     scrolled,
@@ -36,7 +37,7 @@ from keen_kettle.desk.work.idle_calls import Soon
 
 __all__ = ["ComplexPage"]
 
-CHIPS_PX = 1180
+CHIPS_PX = 1240
 VERSION_WORDS = {"barbell": "Bar", "dumbbell pair": "Dumbbells", "kettlebell": "One bell"}
 
 
@@ -59,7 +60,7 @@ class ComplexPage(QWidget):
         )
         self.typed.setToolTip("Parts joined by “+”, as you say them; Enter lays it on the bench")
         self.typed.returnPressed.connect(self._type)
-        self._title = label("", "title")
+        self._title = label("", "title", wrap=False)
         head = row(self._title)
         head.addStretch(1)
         for words, field in (
@@ -91,16 +92,16 @@ class ComplexPage(QWidget):
         box.activated.connect(lambda _row: self.model.set_school(box.currentData()))
         return box
 
-    def _count(self, words: str, low: int, high: int) -> QSpinBox:
-        made = QSpinBox()
-        made.setRange(low, high)
+    def _count(self, words: str, low: int, high: int) -> QDoubleSpinBox:
+        made = number_field(low, high, 1, "", 0)
         made.setAccessibleName(words)
-        made.setToolTip(words)
+        made.setToolTip(f"{words}; arrow keys change it")
+        made.setFixedWidth(48)
         made.valueChanged.connect(lambda _value: self._on_limits())
         return made
 
     def _on_limits(self) -> None:
-        self.model.set_limits(self.most.value(), self.model.reps, self.overhead.value())
+        self.model.set_limits(int(self.most.value()), self.model.reps, int(self.overhead.value()))
 
     def _line(self) -> QWidget:
         """What changes the chosen part, and the line in which a string is typed."""
@@ -158,7 +159,7 @@ class ComplexPage(QWidget):
             chips.append(made)
         place = QVBoxLayout()
         place.setSpacing(4)
-        packed(place, chips, CHIPS_PX)
+        packed(place, chips, CHIPS_PX, left=True)
         words = "It is to train (• asked for by what was seen)"
         self._wanted.fill(column(label(words, "quiet"), place, spacing=4))
 
@@ -240,7 +241,7 @@ class ComplexPage(QWidget):
             )
         else:
             parts.append(label(f"No load: {load.why_not}. Its weakest part: {weakest}.", "fault"))
-        moves = f"{one.moves} move{'s' if one.moves != 1 else ''} between"
+        moves = f"{_moves(one)} between"
         parts.append(
             label(
                 f"{one.reps} reps · {moves} · a set takes about {one.set_s:.0f} s · four sets with "
@@ -304,11 +305,10 @@ class ComplexPage(QWidget):
         qualities = model.desk.content.qualities
         covers = ", ".join(qualities[name].name for name in one.covers) or "nothing that is wanted"
         school = SCHOOLS[one.school] if one.school else ""
+        school = school[:1].upper() + school[1:]
         words = column(
             label(one.says, "lead" if best else ""),
-            label(
-                f"{'Best: ' if best else ''}{school}. Trains {covers}; {one.moves} moves.", "quiet"
-            ),
+            label(f"{'Best. ' if best else ''}{school}. Trains {covers}; {_moves(one)}.", "quiet"),
             spacing=0,
         )
         line = row(spacing=12)
@@ -378,3 +378,7 @@ def _some(names: Sequence[str]) -> str:
     more = f" and {len(names) - 3} more" if len(names) > 3 else ""
     words = ", ".join(names[:3]) + more
     return words[:1].upper() + words[1:]
+
+
+def _moves(one: Complex) -> str:
+    return f"{one.moves} move{'s' if one.moves != 1 else ''}"

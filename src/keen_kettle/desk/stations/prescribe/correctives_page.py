@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from functools import partial
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
@@ -49,6 +50,7 @@ class CorrectivesPage(QWidget):
         inside.setLayout(self._body)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inside)
         self.setLayout(column(scroll))
         self._soon = Soon(self._rebuild, self)
@@ -95,7 +97,7 @@ class CorrectivesPage(QWidget):
         minutes.setAccessibleName("Minutes for correctives")
         minutes.setToolTip("How long all of it may take; drills that do not fit are passed over")
         minutes.activated.connect(lambda _row: self.model.set_minutes(minutes.currentData()))
-        line = row(label(f"For {who}", "title"))
+        line = row(label(f"For {who}", "title", wrap=False))
         line.addStretch(1)
         line.addWidget(label("Time", "quiet", wrap=False))
         line.addWidget(minutes)
@@ -134,7 +136,7 @@ class CorrectivesPage(QWidget):
             parts.append(label("ALSO SEEN", "head"))
         for one in causes[1:MOST_CAUSES]:
             name = content.faults[one.fault].name
-            parts.append(label(f"{name}: {self._how_often(one)}"))
+            parts.append(label(f"{name}. {self._how_often(one)}"))
         if causes[MOST_CAUSES:]:
             parts.append(label(f"and {len(causes) - MOST_CAUSES} more", "quiet"))
         return card(*parts, spacing=6)
@@ -143,7 +145,8 @@ class CorrectivesPage(QWidget):
         content = self.model.desk.content
         names = ", ".join(content.faults[name].name.lower() for name in one.explains)
         words = one.says + (f"; explains {names}" if names else "")
-        return words + ("; a pattern" if one.pattern else "") + "."
+        words += ("; a pattern" if one.pattern else "") + "."
+        return words[:1].upper() + words[1:]
 
     def _evidence(self, cause: Cause) -> list[QWidget]:
         """What the open clip, or the newest one, measured."""
@@ -183,7 +186,7 @@ class CorrectivesPage(QWidget):
             made.addWidget(
                 button(
                     f"{number}   {one.says}",
-                    f"{one.because} (Alt+{number})",
+                    f"{one.because} (Ctrl+Alt+{number})",
                     partial(self.model.answer, split.fault, one.id),
                 )
             )
@@ -322,6 +325,7 @@ class CorrectivesPage(QWidget):
         for other in others:
             fault = self.model.desk.content.faults[other.fault].name.lower()
             box.addItem(f"{other.name} – {fault}", other.drill)
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         box.setAccessibleName(f"Instead of {one.name}")
         box.setToolTip("The other drills that fit; the chosen one takes this place")
 

@@ -28,8 +28,8 @@ from keen_kettle.desk.state.prescribe.complex_model import ComplexModel
 
 __all__ = ["StringBench"]
 
-JOINT_PX, MOST_PART_PX, HIGH_PX = 74.0, 188.0, 236
-FIGURE_PX = 132.0
+JOINT_PX, MOST_PART_PX, HIGH_PX = 74.0, 200.0, 206
+FIGURE_PX = 118.0
 
 
 class StringBench(QWidget):
@@ -135,10 +135,10 @@ class StringBench(QWidget):
         if figure is not None:
             half = room.width() / 2
             for at, share in enumerate((0.0, 1.0)):
-                place = QRectF(room.left() + at * half, room.top() + 26, half, FIGURE_PX)
+                place = QRectF(room.left() + at * half, room.top() + 22, half, FIGURE_PX)
                 paint_pose(painter, place, figure, _pose(figure, share))
             painter.setPen(QPen(colour("quiet"), 1))
-            middle = QPointF(room.center().x(), room.top() + 26 + 0.62 * FIGURE_PX)
+            middle = QPointF(room.center().x(), room.top() + 22 + 0.62 * FIGURE_PX)
             painter.setFont(font("text"))
             painter.drawText(
                 QRectF(middle.x() - 10, middle.y() - 10, 20, 20), Qt.AlignmentFlag.AlignCenter, "→"
@@ -154,9 +154,9 @@ class StringBench(QWidget):
         painter.setFont(font("text"))
         name = QRectF(
             room.left() + 8,
-            room.top() + 30 + FIGURE_PX,
+            room.top() + 24 + FIGURE_PX,
             room.width() - 16,
-            room.height() - 36 - FIGURE_PX,
+            room.height() - 28 - FIGURE_PX,
         )
         flags = Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap
         painter.drawText(name, flags, movement.name)

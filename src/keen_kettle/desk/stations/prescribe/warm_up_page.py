@@ -41,7 +41,7 @@ class WarmUpPage(QWidget):
         self.working.setAccessibleName("First working set")
         self.working.setToolTip("The load that the build-up leads to")
         self.working.valueChanged.connect(model.set_working)
-        self._title = label("", "title")
+        self._title = label("", "title", wrap=False)
         head = row(self._title)
         head.addStretch(1)
         for words, field in (
@@ -96,6 +96,8 @@ class WarmUpPage(QWidget):
             grid.setHorizontalSpacing(12)
             grid.setVerticalSpacing(8)
             grid.setColumnStretch(1, 1)
+            grid.setColumnMinimumWidth(0, 20)
+            grid.setColumnMinimumWidth(3, 40)
             for at, one in enumerate(steps):
                 self._line(grid, at, number, one)
                 number += 1
@@ -106,6 +108,8 @@ class WarmUpPage(QWidget):
             parts.addWidget(
                 card(label(f"{head} · {_minutes(seconds)}", "head"), holder if steps else nothing)
             )
+        if self.model.running:
+            parts.addWidget(self._running_card())
         if opening.left_out:
             reasons: dict[str, list[str]] = {}
             for name, why in opening.left_out:
@@ -113,6 +117,15 @@ class WarmUpPage(QWidget):
             words = "\n".join(f"{', '.join(names)}: {why}." for why, names in reasons.items())
             parts.addWidget(card(label("Left out", "lead"), label(words, "quiet"), spacing=4))
         self._opening.fill(parts)
+
+    def _running_card(self) -> QWidget:
+        """What was prescribed, before the build-up begins."""
+        lines: list[QWidget] = [label("THEN THE CORRECTIVES THAT RUN", "head")]
+        for one in self.model.running:
+            load = f", {show_kg(one.load_kg)}" if one.load_kg is not None else ""
+            lines.append(label(f"{one.name}: {one.dose}{load}"))
+            lines.append(label(f"{one.cue} New clip due {one.review_on:%-d %b}.".strip(), "small"))
+        return card(*lines, spacing=4)
 
     @staticmethod
     def _line(grid: QGridLayout, at: int, number: int, one: Opened) -> None:
@@ -161,7 +174,8 @@ class WarmUpPage(QWidget):
             grid.addWidget(
                 label(show_kg(one.loading.total_kg), "title" if last else "lead", wrap=False), at, 0
             )
-            grid.addWidget(label(f"× {one.reps}", "", wrap=False), at, 1)
+            reps = "" if last else f"× {one.reps}"
+            grid.addWidget(label(reps, "", wrap=False), at, 1)
             grid.addWidget(PlatesPicture(one.loading.per_side_kg, 46), at, 2)
             changes = f"{one.changes} plate{'s' if one.changes != 1 else ''} a side to change"
             words = "first working set; " + changes if last else changes
@@ -184,7 +198,7 @@ class WarmUpPage(QWidget):
             made.clicked.connect(partial(model.toggle_position, name))
             toggles.append(made)
         keys = column(spacing=4)
-        packed(keys, toggles, 560)
+        packed(keys, toggles, 560, left=True)
         first = model.first_rep
         parts: list[QWidget] = [
             label("THE FIRST REP WITH THE BAR IS TODAY’S GATE", "head"),

@@ -38,7 +38,7 @@ class CorrectiveTable(RowTable[Prescribed]):
         return self.rows[number]
 
     def cell(self, one: Prescribed, place: int, role: int) -> Any:
-        due = one.review_on <= self._desk.today()
+        due = one.runs and one.review_on <= self._desk.today()
         if role == Qt.ItemDataRole.DisplayRole:
             athlete = self._desk.athlete(one.athlete_id)
             return (
@@ -49,7 +49,9 @@ class CorrectiveTable(RowTable[Prescribed]):
                 if one.fault in self._content.faults
                 else one.fault,
                 f"{one.taken_on:%d %b}",
-                _due_words(one.review_on, self._desk.today()),
+                _due_words(one.review_on, self._desk.today())
+                if one.runs
+                else f"{one.outcome}, {one.ended_on:%d %b}",
             )[place]
         if role == Qt.ItemDataRole.ToolTipRole:
             return f"{one.name}\n{one.dose}\n{one.reason}"
@@ -94,10 +96,23 @@ class RecordStation(QWidget):
             self._withdraw,
             "undo-2",
         )
-        self._empty = label(
-            "No correctives are running. Review a clip and take one; it is kept here with the day its new clip is due.",
-            "quiet",
+        self._empty = QWidget()
+        said = column(
+            label("No correctives are running", "lead"),
+            label(
+                "A corrective that is taken on Review or Prescribe is kept here for two to three "
+                "weeks: what it answers, its load, and the day on which a new clip shows whether "
+                "it helped.",
+                "quiet",
+            ),
         )
+        go = row(
+            button("Go to Film", "Review a clip first", lambda: desk.go_to("Film"), "film", "next")
+        )
+        go.addStretch(1)
+        said.addLayout(go)
+        said.addStretch(1)
+        self._empty.setLayout(said)
         self._title = label("Correctives that run", "title")
         self.plates = PlatesCard(desk)
         below = row(self.withdraw)

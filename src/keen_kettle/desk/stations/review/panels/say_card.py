@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
 )
 
 from keen_kettle.core.analysis import Assessment
+from keen_kettle.core.content import Split
 from keen_kettle.core.faults import Diagnosis, Finding, judged_faults
 from keen_kettle.core.plan import Prescription
 from keen_kettle.desk.kit.builders import Sheet, button, column, label, row, with_picture
@@ -396,6 +397,8 @@ class SayCard(QFrame):
                     "quiet",
                 )
             )
+        if offers.question is not None:
+            self._ask(offers.question)
         for number, offer in enumerate(offers.offers):
             self._say_offer(offer, first=number == 0)
         self._add(
@@ -407,6 +410,18 @@ class SayCard(QFrame):
                 "link",
             )
         )
+
+    def _ask(self, question: Split) -> None:
+        """The question that tells the causes apart; an answer changes the drill."""
+        self._add(label(question.asks))
+        for number, one in enumerate(question.answer, 1):
+            self._add(
+                button(
+                    f"{number}   {one.says}",
+                    f"{one.because} (Ctrl+Alt+{number})",
+                    partial(self._offers.answer, one.id),
+                )
+            )
 
     def _say_offer(self, offer: Prescription, first: bool) -> None:
         self._add(label(offer.corrective.name, "lead" if first else ""))
