@@ -99,7 +99,8 @@ def sides_of(plates: PlateSet, at_most_kg: float) -> tuple[tuple[float, tuple[fl
         grams = round(kilos * 1000)
         if grams <= 0:
             continue
-        for base, sides in list(ways.items()):
+        before = [(base, tuple(sides)) for base, sides in ways.items()]
+        for base, sides in before:
             for count in range(1, min(pairs, 4) + 1):
                 total = base + count * grams
                 if plates.empty_kg + 2 * total / 1000 > at_most_kg + 1e-9:

@@ -123,7 +123,9 @@ def make_session(
     left_out: list[str] = []
     middle: list[Block] = []
     top_kg = 0.0
-    if complex_ is not None:
+    if complex_ is not None and facts.person.beginner and facts.stage is not None:
+        left_out.append(f"Complex: “{facts.stage.name}” comes first, its parts are still learnt")
+    elif complex_ is not None:
         priced = _complex_load(complex_, facts, plates, load_share)
         middle.append(_complex_block(complex_, priced))
         top_kg = priced.loading.total_kg if priced.loading else 0.0

@@ -84,9 +84,11 @@ def compare_measures(
 def compare_sightings(before: tuple[int, int], after: tuple[int, int]) -> FollowUp:
     """For what only the eye sees: in how many of the visits it was tagged, before and after.
 
-    Each is (tagged, visits). At least two visits after are needed.
+    Each is (tagged, visits). At least two visits after are needed, and that it was ever tagged.
     """
     (seen_before, all_before), (seen_after, all_after) = before, after
+    if not seen_before and not seen_after:
+        return FollowUp("", "it was never tagged on a visit: a new clip has to show it")
     if all_after < 2:
         return FollowUp("", "two visits after it are needed to tell")
     if seen_after == 0:

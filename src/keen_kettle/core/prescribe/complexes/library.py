@@ -215,7 +215,7 @@ def library(implement: str, family: str, blocks: bool = False) -> tuple[Member, 
             found.append(one)
     for helper in HELPERS.values():
         held = helper.implement == implement or (implement == "stick" and helper.areas)
-        if held and _of_family(helper, family):
+        if held and helper.family != "hold" and _of_family(helper, family):
             found.append(helper)
     members = [member_of(one) for one in found]
     return tuple(one for one in members if one.trains and states_of(one.movement))

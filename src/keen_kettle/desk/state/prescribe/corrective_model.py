@@ -263,21 +263,35 @@ class CorrectiveModel(QObject):
 
     def _follow(self, one: Prescribed, content: Content) -> Followed:
         """What the newest clip since says of a corrective; for what only the eye sees, the visits."""
-        if one.before_value is None or one.before_sigma is None or not one.measure:
+        before = self._before(one)
+        if before is None:
             return Followed(one, self._follow_tags(one))
-        before = Measured(one.measure, one.before_value, one.before_sigma, one.taken_on)
         for clip in self.desk.clips:  # newest first
             newer = clip.athlete_id == one.athlete_id and clip.filmed_on > one.taken_on
             if not newer:
                 continue
             found = self._measures_of(clip.id)
-            if found is None or one.measure not in found.measures or found.family != one.family:
+            if found is None or before.measure not in found.measures or found.family != one.family:
                 continue
-            value, sigma = found.measures[one.measure]
-            after = Measured(one.measure, value, sigma, clip.filmed_on)
+            value, sigma = found.measures[before.measure]
+            after = Measured(before.measure, value, sigma, clip.filmed_on)
             told = compare_measures(one.fault, one.family, before, after, content)
             return Followed(one, told, before, after, clip.id)
         return Followed(one, FollowUp("", "no clip since that shows this measure"), before)
+
+    def _before(self, one: Prescribed) -> Measured | None:
+        """What was measured when it was taken: as it is kept, or in the newest clip before."""
+        if one.before_value is not None and one.before_sigma is not None and one.measure:
+            return Measured(one.measure, one.before_value, one.before_sigma, one.taken_on)
+        seen = [
+            other
+            for other in self.kept_sightings(one.athlete_id)
+            if other.fault == one.fault and other.on <= one.taken_on and other.family == one.family
+        ]
+        newest = _newest(seen, one.fault)
+        if newest is None or newest.value is None or newest.sigma is None:
+            return None
+        return Measured(newest.measure, newest.value, newest.sigma, newest.on)
 
     def _measures_of(self, clip: int) -> ClipFindings | None:
         open_clip, answer = self.review.clip, self.review.answer

@@ -197,6 +197,11 @@ class ComplexPage(QWidget):
                 parts.append(
                     with_picture("octagon-alert", "safety", f"{movement.name}: {against}.")
                 )
+        if model.person.name and model.person.beginner:
+            words = (
+                "Still new to these lifts: a stage at a time, with a stick; a string comes later."
+            )
+            parts.append(with_picture("triangle-alert", "fault", words))
         if one is not None:
             parts += self._price(one, model.load(one))
         elif not model.problems:

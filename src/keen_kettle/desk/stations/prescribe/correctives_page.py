@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QScrollArea, QVBoxLa
 
 from keen_kettle.core.content import Split
 from keen_kettle.core.plan import Prescription, best_for
-from keen_kettle.core.prescribe import Cause, Corrective
+from keen_kettle.core.prescribe import OUTCOMES, Cause, Corrective
 from keen_kettle.core.units import show_value
 from keen_kettle.desk.kit.builders import (
     button,
@@ -255,30 +255,37 @@ class CorrectivesPage(QWidget):
         ]
 
     def _ends(self, one: Followed, due: bool) -> list[QWidget]:
+        """What was found, in one press; another outcome, or another week, from the box."""
         model, outcome = self.model, one.found.outcome
-        line = row(spacing=6)
-        names = [outcome] if outcome else []
-        names += [name for name in ("gone", "improved", "unchanged", "worse") if name != outcome]
-        for number, name in enumerate(names if due or outcome else ()):
-            line.addWidget(
+        made: list[QWidget] = []
+        if outcome:
+            made.append(
                 button(
-                    f"End: {name}" if number == 0 else name.capitalize(),
-                    f"It ends as {name}, and is counted for the house",
-                    partial(model.end, one, name),
-                    "check" if number == 0 else "",
-                    "next" if number == 0 and outcome else "",
+                    f"End it: {outcome}",
+                    "It ends so, and is counted for the house",
+                    partial(model.end, one, outcome),
+                    "check",
+                    "next",
                 )
             )
-        if due:
-            line.addWidget(
-                button(
-                    "Another week", "It goes on; asked again then", partial(model.go_on, one.kept)
-                )
-            )
-        line.addStretch(1)
-        holder = QWidget()
-        holder.setLayout(line)
-        return [holder] if line.count() > 1 else []
+        if due or outcome:
+            box = QComboBox()
+            box.addItem("Say otherwise …" if outcome else "Say what became of it …", "")
+            for name in OUTCOMES:
+                if name != outcome:
+                    box.addItem(f"End it: {name}", name)
+            box.addItem("Another week", "week")
+            box.setAccessibleName(f"What became of {one.kept.name}")
+            box.setToolTip("The coach’s own word counts")
+            box.activated.connect(lambda _row: self._end_as(one, box.currentData()))
+            made.append(box)
+        return made
+
+    def _end_as(self, one: Followed, said: str) -> None:
+        if said == "week":
+            self.model.go_on(one.kept)
+        elif said:
+            self.model.end(one, said)
 
     # What to do
 

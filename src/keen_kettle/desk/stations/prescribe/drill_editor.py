@@ -88,13 +88,15 @@ class DrillEditor(QWidget):
             number.setAccessibleName(words)
             number.setToolTip(words)
             number.valueChanged.connect(lambda _value: self._check())
-        numbers = row(
-            self.kind, self.low, self.high, label("difficulty", "quiet", wrap=False), self.steps,
-            self.minutes,
-        )  # fmt: skip
-        at = grid.rowCount()
-        grid.addWidget(label("Load", "quiet", wrap=False), at, 0)
-        grid.addLayout(numbers, at, 1)
+        for number in (self.low, self.high, self.steps, self.minutes):
+            number.setFixedWidth(76)
+        shares = row(self.kind, self.low, label("to", "quiet", wrap=False), self.high)
+        others = row(self.steps, label("of 9, 1 is simplest", "quiet", wrap=False), self.minutes)
+        others.addStretch(1)
+        for words, line in (("Load", shares), ("Difficulty", others)):
+            at = grid.rowCount()
+            grid.addWidget(label(words, "quiet", wrap=False), at, 0)
+            grid.addLayout(line, at, 1)
         self._trouble = label("", "fault")
         self.keep = button(
             "Keep this drill", "It is yours from now on", self._keep, "check", "next"

@@ -32,7 +32,8 @@ class CorrectiveTable(RowTable[Prescribed]):
         self.reload()
 
     def reload(self) -> None:
-        self.show_rows(self._desk.correctives_of_who())
+        kept = self._desk.correctives_of_who()
+        self.show_rows(sorted(kept, key=lambda one: not one.runs))
 
     def row_at(self, number: int) -> Prescribed:
         return self.rows[number]
