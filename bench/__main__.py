@@ -1,10 +1,11 @@
-"""Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach]`."""
+"""Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach] [prescribe]`."""
 
 import sys
 from collections.abc import Callable
 
 from bench.accuracy import report_accuracy
 from bench.body import report_body
+from bench.prescribe import report_prescribe
 from bench.speed import report_speed
 from bench.teach import report_teach
 from bench.window import report_window
@@ -15,6 +16,7 @@ REPORTS: dict[str, Callable[[], None]] = {
     "speed": report_speed,
     "window": report_window,
     "teach": report_teach,
+    "prescribe": report_prescribe,
 }
 
 

@@ -30,6 +30,7 @@ from keen_kettle.store import (
     read_roster,
 )
 from keen_kettle.store.exchange.roster import MOST
+from keen_kettle.store.tables import HEAD
 
 DAY = date(2026, 11, 23)
 FULL = NewAthlete(
@@ -230,24 +231,35 @@ class TestLeaving(ShelfCase):
 
 
 class TestOldFile(unittest.TestCase):
-    def test_a_file_of_the_first_revision_is_brought_up_and_backed_up(self) -> None:
-        with tempfile.TemporaryDirectory() as room:
-            path = Path(room) / "kettle.sqlite"
-            with closing(sqlite3.connect(path)) as raw:
-                script = Path(__file__).with_name("revision_0001.sql")
-                raw.executescript(script.read_text(encoding="utf-8"))
-            shelf = Shelf(path)
-            athlete = next(one for one in shelf.athletes() if one.name == "Wil Dane")
-            self.assertEqual(athlete.bests_kg, {"snatch": 70.0, "clean": 92.5})
-            self.assertEqual((athlete.cautions, athlete.aim), (frozenset({"wrist"}), "general"))
-            lifts = {clip.sha256: clip.lift for clip in shelf.clips()}
-            self.assertEqual(lifts, {"aa": "hang power clean, above knee", "bb": "snatch"})
-            self.assertEqual(len(shelf.prescribing.correctives()), 1)
-            self.assertEqual(shelf.teaching.visits(athlete.id), [])
-            self.assertEqual((athlete.lifting_years, athlete.own_lift), (None, ""))
-            self.assertEqual(shelf.teaching.jumps(athlete.id), [])
-            self.assertEqual(len(list(Path(room).glob("*before*.sqlite"))), 1)
-            shelf.close()
+    def test_a_file_of_every_earlier_revision_is_brought_up_and_backed_up(self) -> None:
+        scripts = sorted(Path(__file__).parent.glob("revision_*.sql"))
+        kept = [script.stem.removeprefix("revision_") for script in scripts]
+        self.assertEqual(kept, [f"{number:04d}" for number in range(1, int(HEAD))])
+        for script in scripts:
+            with self.subTest(script.stem), tempfile.TemporaryDirectory() as room:
+                path = Path(room) / "kettle.sqlite"
+                with closing(sqlite3.connect(path)) as raw:
+                    raw.executescript(script.read_text(encoding="utf-8"))
+                shelf = Shelf(path)
+                self._holds(shelf, script.stem)
+                self.assertEqual(len(list(Path(room).glob("*before*.sqlite"))), 1)
+                shelf.close()
+
+    def _holds(self, shelf: Shelf, name: str) -> None:
+        """What was kept then is there, and what came later is empty."""
+        athlete = next(one for one in shelf.athletes() if one.name == "Wil Dane")
+        self.assertEqual(athlete.bests_kg, {"snatch": 70.0, "clean": 92.5})
+        self.assertEqual((athlete.cautions, athlete.aim), (frozenset({"wrist"}), "general"))
+        lifts = {clip.sha256: clip.lift for clip in shelf.clips()}
+        self.assertEqual(lifts, {"aa": "hang power clean, above knee", "bb": "snatch"})
+        taken = shelf.prescribing.correctives()
+        self.assertEqual([(one.drill, one.runs) for one in taken], [("muscle-lift", True)])
+        self.assertEqual(taken[0].before_value, None)
+        visits = shelf.teaching.visits(athlete.id)
+        self.assertEqual(len(visits), 0 if name == "revision_0001" else 1)
+        self.assertEqual((athlete.lifting_years, athlete.own_lift), (None, ""))
+        self.assertEqual(len(shelf.teaching.jumps(athlete.id)), int(name == "revision_0007"))
+        self.assertEqual((shelf.prescribing.sightings(), shelf.prescribing.answers()), ({}, {}))
 
 
 class TestRoster(unittest.TestCase):

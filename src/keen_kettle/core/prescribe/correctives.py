@@ -225,13 +225,15 @@ def _family_for(cause: Cause, family: str, content: Content) -> str:
 def _question(
     fault: str, offers: Sequence[Corrective], said: Mapping[str, str], content: Content
 ) -> Split | None:
-    """The splitting question, where it was not answered and an answer would change the first pick."""
+    """The splitting question with the answers whose drills fit, where it was not answered and an
+    answer would change the first pick."""
     split = content.splits.get(fault)
     if split is None or fault in said or not offers:
         return None
     fits = {one.drill for one in offers}
-    other = any(one.drill in fits and one.drill != offers[0].drill for one in split.answer)
-    return split if other else None
+    answers = tuple(one for one in split.answer if one.drill in fits)
+    changes = any(one.drill != offers[0].drill for one in answers)
+    return split.model_copy(update={"answer": answers}) if changes and answers[1:] else None
 
 
 def _why_none(cause: Cause, refused: Sequence[Refusal], content: Content) -> str:

@@ -165,7 +165,8 @@ class CorrectivesPage(QWidget):
                 "link",
             )
             return [*lines, back]
-        if newest.value is None or newest.clip_id is None:
+        known = newest.measure in content.measures
+        if newest.value is None or newest.clip_id is None or not known:
             return [label("Tagged by the coach.", "quiet")] if newest.source != "clip" else []
         words = content.measures[newest.measure]
         text = f"{words.name}: {show_value(newest.value, words)} on {newest.on:%-d %b}."
@@ -239,7 +240,7 @@ class CorrectivesPage(QWidget):
         return card(*parts, spacing=6)
 
     def _before_and_after(self, one: Followed) -> list[QLabel]:
-        if one.before is None:
+        if one.before is None or one.before.measure not in self.model.desk.content.measures:
             return []
         words = self.model.desk.content.measures[one.before.measure]
         before = show_value(one.before.value, words)
