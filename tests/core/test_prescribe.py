@@ -22,6 +22,7 @@ from keen_kettle.core.prescribe import (
     causes_of,
     compare_measures,
     compare_sightings,
+    cues_of,
     house_effects,
     judge_first_rep,
     movement_of_drill,
@@ -247,6 +248,15 @@ class TestRecommended(unittest.TestCase):
             for family in drill.families:
                 if drill.movement:
                     self.assertIsNotNone(movement_of_drill(drill, family), (drill.id, family))
+
+
+class TestCues(unittest.TestCase):
+    def test_the_coach_s_kind_comes_first_with_the_word_of_the_house(self) -> None:
+        drill = CONTENT.drills["jump-shrug"]
+        self.assertEqual(cues_of(drill), (drill.cue_outer, drill.cue_inner))
+        first, other = cues_of(drill, "inner", {"jump": "rip", "floor": "squeeze"})
+        self.assertEqual((first, other), (f"Rip! {drill.cue_inner}", drill.cue_outer))
+        self.assertEqual(cues_of(drill, words={"jump": "jump"})[0], drill.cue_outer)
 
 
 class TestFollowing(unittest.TestCase):

@@ -144,6 +144,7 @@ def _prescribe(words: argparse.Namespace) -> dict[str, Any]:
         return {
             **asdict(one),
             "dose": drill.dose,
+            "cue": cues_of(drill, person.school.get("cue", "outer"))[0],
             "cue_outer": drill.cue_outer,
             "cue_inner": drill.cue_inner,
             "why": drill.why,

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import QApplication
 
 from keen_kettle.demo import CLIPS_FOLDER, lay_out_people
 from keen_kettle.desk.start import make_window
-from keen_kettle.desk.stations.teach.roll_call import RollCall
 from keen_kettle.desk.window.frame import Window
 from keen_kettle.store import Jump, Shelf, database_file
 
@@ -84,54 +83,42 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     desk.open_clip(clip.id)
     _until(app, lambda: review.index is not None and not review._frames.waiting)
     _until(app, lambda: window.hand.proposed is not None, 60)
-    keep("review-mark")
     window.hand.accept()
     _until(app, lambda: review.answer is not None and review.answer.body is not None, 120)
     _until(app, lambda: not desk.jobs.busy)
     review.show_frame(review.answer.diagnosis.chief.evidence[0].frame)  # type: ignore[union-attr]
     _until(app, lambda: not review._frames.waiting)
     keep("review")
-    _drawn(app, window, keep)
     _by_hand(app, window, keep)
     _until(app, window.actions_by_id["beside"].isEnabled)
     window.actions_by_id["beside"].trigger()
     _until(app, lambda: window.beside.table.rowCount() > 0 and window.beside.pictures.ready)
     keep("beside")
-    desk.go_to("Prescribe")
-    keep("prescribe")
-    window.offers.take(window.offers.offers[0])
-    desk.choose_who(clip.athlete_id)
+    _prescribe(app, window, keep)
+    desk.choose_who(None)
     desk.go_to("Record")
     keep("record")
 
 
-def _drawn(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:
-    """The back at the knee as a ghost at full extension, the shoulder's plumb line, and a note."""
-    review, drawing = window.review, window.drawing
-    assert review.answer is not None
-    events, shown = review.answer.events, review.frame
-
-    def go(frame: int) -> None:
-        review.go_to_frame(frame)
-        _until(app, lambda: not review._frames.waiting)
-
-    go(events["knee_pass"].frame)
-    drawing.draw_held("line", ("hip", "shoulder"))
-    drawing.set_elsewhere("ghost")
-    go(events["power_position"].frame)
-    drawing.draw_held("vertical", ("shoulder",))
-    drawing.choose_tool("note")
-    spot = window.body.place("wrist", review.frame) or (0.0, 0.0)
-    drawing.press(*spot, 10.0)
-    drawing.release(*spot, 10.0)
-    line = window.review_station.film.note
-    line.setText("Arms are still long here: keep it so.")
-    line.returnPressed.emit()
-    drawing.stop()
-    keep("review-draw")
-    for _ in range(4):
-        window.desk.undo_stack.undo()
-    go(shown)
+def _prescribe(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:
+    """The five pages of Prescribe for the athlete whose corrective is due."""
+    desk, station = window.desk, window.prescribe
+    desk.choose_who(next(one.id for one in desk.athletes if one.name == "Maren Holtby"))
+    window.open_page("correctives")
+    keep("prescribe")
+    window.open_page("warmup")
+    keep("warm-up")
+    window.open_page("complex")
+    _until(app, lambda: station.composer.found is not None and not station.composer.searching)
+    station.complex.bench.chosen = 1
+    keep("complex")
+    window.open_page("session")
+    _until(app, lambda: bool(station.sheet.sessions) and not station.sheet.working)
+    keep("session")
+    window.open_page("drills")
+    station.library.narrow(fault="slow-elbows", chosen="rack-hold")
+    keep("drills")
+    station.library.narrow(fault="")
 
 
 def _by_hand(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:
@@ -180,12 +167,6 @@ def _teach(app: QApplication, window: Window, keep: Callable[[str], None]) -> No
     keep("visit")
     desk.undo_stack.undo()
     station.visit.view.selectRow([one.key for one in station.visit.model.rows].index(row.key))
-    station.visit.call.click()
-    call = window.findChild(RollCall)
-    assert call is not None
-    call.tick(3)
-    keep("roll-call")
-    call.leave()
     window.open_page("ladders")
     station.ladders.open_ladder("clean-bottom-up", "clean")
     station.ladders.figure.stand_in("lowest")
@@ -196,9 +177,6 @@ def _teach(app: QApplication, window: Window, keep: Callable[[str], None]) -> No
     _tried(window, numbers["Odile Marsh"])
     window.open_page("tryout")
     keep("tryout")
-    desk.choose_who(None)
-    window.open_page("compare")
-    keep("compare")
 
 
 def _tried(window: Window, athlete: int) -> None:

@@ -8,6 +8,7 @@ from keen_kettle.core.prescribe.correctives import (
     Recommended,
     Refusal,
     choose_correctives,
+    cues_of,
     movement_of_drill,
     recommend,
 )
@@ -44,6 +45,7 @@ __all__ = [
     "choose_correctives",
     "compare_measures",
     "compare_sightings",
+    "cues_of",
     "house_effects",
     "judge_first_rep",
     "movement_of_drill",

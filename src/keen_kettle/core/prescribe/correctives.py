@@ -23,6 +23,7 @@ __all__ = [
     "Recommended",
     "Refusal",
     "choose_correctives",
+    "cues_of",
     "movement_of_drill",
     "recommend",
 ]
@@ -302,6 +303,31 @@ def _tried(drill: Drill, fault: str, ended: Sequence[Ended]) -> str:
     if newest is not None and newest.outcome in ("unchanged", "worse"):
         return f"tried until {newest.on:%-d %b}, {newest.outcome}: another one is offered"
     return ""
+
+
+WORD_OF_PHASE = {
+    "start": "set",
+    "first pull": "floor",
+    "second pull": "jump",
+    "turnover": "under",
+    "catch": "catch",
+    "dip": "dip",
+    "drive": "drive",
+}
+"""The house word that stages of the ladders add for a phase."""
+
+
+def cues_of(
+    drill: Drill, kind: str = "outer", words: Mapping[str, str] | None = None
+) -> tuple[str, str]:
+    """The drill's cue of the coach's kind ("outer" or "inner"), with the word that this house has
+    chosen for its phase before it; and the cue of the other kind."""
+    first, other = drill.cue_outer, drill.cue_inner
+    if kind == "inner":
+        first, other = other, first
+    key = next((WORD_OF_PHASE[one] for one in drill.phases if one in WORD_OF_PHASE), "")
+    own = (words or {}).get(key, key)
+    return (f"{own[:1].upper()}{own[1:]}! {first}" if own and own != key else first), other
 
 
 def movement_of_drill(drill: Drill, family: str) -> Movement | None:

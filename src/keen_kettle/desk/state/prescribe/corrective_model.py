@@ -7,7 +7,7 @@ from datetime import date, timedelta
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from keen_kettle.core.analysis import measures_told, sightings_of
-from keen_kettle.core.content import Content
+from keen_kettle.core.content import Content, Drill
 from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.plan import Prescription, best_for, price_corrective
 from keen_kettle.core.prescribe import (
@@ -19,6 +19,7 @@ from keen_kettle.core.prescribe import (
     Sighting,
     compare_measures,
     compare_sightings,
+    cues_of,
     house_effects,
     recommend,
     review_days,
@@ -196,6 +197,12 @@ class CorrectiveModel(QObject):
         _, best = best_for(one.family, athlete.bests_kg if athlete is not None else {})
         return price_corrective(one, best, self.desk.plates, self.desk.content)
 
+    def cues(self, drill: Drill) -> tuple[str, str]:
+        """The drill's cue in the coach's kind and the house's words, and the other one."""
+        athlete = self.athlete
+        school = {**self.teach.house, **(athlete.school if athlete is not None else {})}
+        return cues_of(drill, school.get("cue", "outer"), self.teach.words)
+
     # Deciding
 
     def swap(self, drop: str, take: str) -> None:
@@ -255,6 +262,7 @@ class CorrectiveModel(QObject):
             return
         if self.taken(one.corrective) is None:
             newest = _newest(self.sightings(), one.corrective.fault)
+            cue = cue or self.cues(self.desk.content.drills[one.corrective.drill])[0]
             self.desk.take_corrective(
                 prescribed(one, athlete.id, self.desk.content, self.desk.today(), newest, dose, cue)
             )

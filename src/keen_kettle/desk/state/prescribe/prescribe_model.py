@@ -127,10 +127,11 @@ class PrescribeModel(QObject):
             self.desk.trouble.emit("Choose the athlete of this clip first (Set-up, on Review).")
             return
         if self.taken(offer) is None:
+            content = self.desk.content
+            cue, _ = self._correctives.cues(content.drills[offer.corrective.drill])
+            today = self.desk.today()
             self.desk.take_corrective(
-                prescribed(
-                    offer, athlete.id, self.desk.content, self.desk.today(), self._sighting()
-                )
+                prescribed(offer, athlete.id, content, today, self._sighting(), cue=cue)
             )
 
     def answer(self, said: str) -> None:

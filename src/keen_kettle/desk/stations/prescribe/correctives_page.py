@@ -73,10 +73,14 @@ class CorrectivesPage(QWidget):
         columns = QHBoxLayout()
         columns.setSpacing(12)
         left = column(spacing=12)
+        due = [one for one in model.running if model.due(one.kept)]
+        for one in due:
+            left.addWidget(self._running_card(one))
         if model.recommended.causes:
             left.addWidget(self._seen_card(model.recommended.causes))
         for one in model.running:
-            left.addWidget(self._running_card(one))
+            if one not in due:
+                left.addWidget(self._running_card(one))
         left.addStretch(1)
         columns.addLayout(left, 7)
         self._add_picks(columns)
@@ -313,6 +317,7 @@ class CorrectivesPage(QWidget):
             offer,
             model.desk.content,
             lift,
+            model.cues(model.desk.content.drills[one.drill]),
             head="DO" if number == 0 else "AND",
             effect=effect,
             swap=self._swap_box(one),

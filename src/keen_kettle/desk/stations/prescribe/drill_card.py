@@ -19,6 +19,7 @@ def drill_card(
     offer: Prescription,
     content: Content,
     lift: str,
+    cues: tuple[str, str],
     *,
     head: str,
     effect: Effect | None,
@@ -27,7 +28,8 @@ def drill_card(
     take: Callable[[str, str], object],
     first: bool,
 ) -> QWidget:
-    """A card with everything that the coach needs to say; `take` gets dose and cue as they stand."""
+    """A card with everything that the coach needs to say; `cues` are the
+    coach's kind and the other; `take` gets dose and cue as they stand."""
     one, drill = offer.corrective, content.drills[offer.corrective.drill]
     loaded = offer.load.loading is not None
     parts: list[QWidget] = [
@@ -47,7 +49,10 @@ def drill_card(
         line = row(PlatesPicture(loading.per_side_kg), label(side_words(offer.load), "measured"))
         holder.setLayout(line)
         parts.append(holder)
-    dose, cue = _line(drill.dose, "Dose"), _line(drill.cue_outer, "Cue")
+    dose, cue = _line(drill.dose, "Dose"), _line(cues[0], "Cue")
+    parts.append(_take(taken, lambda: take(dose.text(), cue.text()), first))
+    if swap is not None and taken is None:
+        parts.append(swap)
     parts += [
         label(f"DOSE · ABOUT {drill.minutes} MIN", "head"),
         dose,
@@ -57,7 +62,7 @@ def drill_card(
         label(drill.why),
         label("CUES", "head"),
         cue,
-        label(f"Inner: {drill.cue_inner}", "quiet"),
+        label(f"Or: {cues[1]}", "quiet"),
     ]
     if effect is not None:
         parts.append(label(f"This drill {effect.says}.", "measured"))
@@ -69,9 +74,6 @@ def drill_card(
     layout = made.layout()
     assert isinstance(layout, QVBoxLayout)
     layout.addStretch(1)
-    if swap is not None and taken is None:
-        layout.addWidget(swap)
-    layout.addWidget(_foot(taken, lambda: take(dose.text(), cue.text()), first))
     return made
 
 
@@ -83,7 +85,7 @@ def _line(words: str, name: str) -> QLineEdit:
     return made
 
 
-def _foot(taken: Prescribed | None, take: Callable[[], object], first: bool) -> QWidget:
+def _take(taken: Prescribed | None, take: Callable[[], object], first: bool) -> QWidget:
     if taken is not None:
         words = f"In the record since {taken.taken_on:%d %b}. New clip due {taken.review_on:%d %b}."
         return with_picture("check", "right", words)
