@@ -27,6 +27,7 @@ from keen_kettle.core.prescribe import (
     Corrective,
     Ended,
     Sighting,
+    cues_of,
     judge_first_rep,
     open_the_body,
     recommend,
