@@ -5,7 +5,7 @@ import unittest
 from datetime import timedelta
 from unittest import mock
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from keen_kettle.core.teach import Step, Visit
@@ -275,6 +275,20 @@ class TestLadders(TeachCase):
         at = page.figure.at_s
         self.settle()
         self.assertEqual(page.figure.at_s, at)
+        stage = page.figure.stage
+        self.click(page.figure, "Turn")
+        self.assertEqual(stage.yaw_deg, 35.0)
+        QTest.mousePress(stage, Qt.MouseButton.LeftButton, pos=QPoint(60, 80))
+        for x in (90, 120, 160):
+            QTest.mouseMove(stage, QPoint(x, 80))
+            QTest.qWait(10)
+        QTest.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=QPoint(160, 80))
+        self.assertGreater(stage.yaw_deg, 60.0)
+        self.click(page.figure, "Side")
+        self.assertEqual(stage.yaw_deg, 0.0)
+        page.figure.stand_in("lowest")
+        self.click(page.figure, "Ghost")
+        self.assertIsNotNone(stage._ghost_s)
 
     def test_the_house_school_changes_the_ladder_at_once_and_says_why(self) -> None:
         window = self.on("ladders")

@@ -44,11 +44,15 @@ class KeyPosition:
 
 @dataclass(frozen=True)
 class FigurePose:
-    """Landmarks of the near side in metres, the rear leg in a split, and where the load is."""
+    """Landmarks of the near side in metres, the rear leg in a split, and where the load is.
+
+    `rack` says how far the load lies in the front rack (0 to 1).
+    """
 
     points: dict[str, Array]
     rear_leg: dict[str, Array] | None
     load: Array | None
+    rack: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -86,7 +90,7 @@ class Figure:
         if split > 0.02:
             points, rear = split_legs(self.body, pose, split)
         load = None if self.implement == "none" else hand
-        return FigurePose(points, rear, load)
+        return FigurePose(points, rear, load, rack)
 
 
 def figure_of(movement: Movement, body: Body | None = None) -> Figure | None:

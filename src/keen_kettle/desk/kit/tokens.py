@@ -26,6 +26,7 @@ class Tokens:
     ember: str
     signal: str
     shade: str
+    flesh: str
 
 
 DUSK = Tokens(
@@ -42,6 +43,7 @@ DUSK = Tokens(
     ember="#E58258",
     signal="#F0747E",
     shade="#12161A",
+    flesh="#CDA88E",
 )
 
 DAYLIGHT = Tokens(
@@ -58,6 +60,7 @@ DAYLIGHT = Tokens(
     ember="#B4491E",
     signal="#A81E2C",
     shade="#E7E2D6",
+    flesh="#C79C80",
 )
 
 

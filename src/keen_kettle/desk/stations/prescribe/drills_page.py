@@ -172,10 +172,10 @@ class DrillsPage(QWidget):
         self.model.chosen = drill.id
         family = self.model.family if self.model.family in drill.families else drill.families[0]
         movement = movement_of_drill(drill, family)
-        figure = figure_of(movement) if movement is not None else None
-        self.figure.setVisible(figure is not None)
-        self.figure.show_figure(figure)
-        self._words.fill(column(*self._lines(drill, figure is not None), spacing=6))
+        moves = movement is not None and figure_of(movement) is not None
+        self.figure.setVisible(moves)
+        self.figure.show_movement(movement)
+        self._words.fill(column(*self._lines(drill, moves), spacing=6))
 
     def _lines(self, drill: Drill, moves: bool) -> list[QWidget]:
         model, content = self.model, self.model.desk.content

@@ -5,12 +5,12 @@ is shown as it would be there; what is not possible is hatched and marked, in wo
 """
 
 from collections.abc import Sequence
-from functools import lru_cache
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QBrush,
     QFocusEvent,
+    QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -21,15 +21,18 @@ from PyQt6.QtWidgets import QWidget
 
 from keen_kettle.core.lifts import Movement
 from keen_kettle.core.prescribe.complexes import Problem, joints_of
-from keen_kettle.core.simulate import Figure, FigurePose, figure_of
-from keen_kettle.desk.kit.theme import colour, font
-from keen_kettle.desk.shared.pose_paint import paint_pose
+from keen_kettle.core.simulate import figure_of
+from keen_kettle.core.simulate.body3d import BodyFigure, View, lifter_for
+from keen_kettle.desk.kit.theme import colour, font, theme
+from keen_kettle.desk.shared.body_inks import body_inks
 from keen_kettle.desk.state.prescribe.complex_model import ComplexModel
+from keen_kettle.desk.work.idle_calls import Soon
 
 __all__ = ["StringBench"]
 
 JOINT_PX, MOST_PART_PX, HIGH_PX = 74.0, 200.0, 206
 FIGURE_PX = 118.0
+PICTURE_PX, THREE_QUARTER_DEG = 236, 35.0
 
 
 class StringBench(QWidget):
@@ -44,6 +47,9 @@ class StringBench(QWidget):
         self._held = -1
         self._at = QPointF()
         self._moved = False
+        self._pictures: dict[tuple[Movement, str], tuple[QImage, ...]] = {}
+        self._wanted: dict[Movement, None] = {}
+        self._soon = Soon(self._make_picture, self)
         self.setFixedHeight(HIGH_PX)
         self.setMinimumWidth(560)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -60,6 +66,17 @@ class StringBench(QWidget):
         self.chosen = min(self.chosen, len(self._model.movements) - 1)
         self._tell()
         self.update()
+
+    def _make_picture(self) -> None:
+        """The pictures of one part in an idle turn, so that the window is never held up."""
+        if not self._wanted or not self.isVisible():
+            return
+        movement = next(iter(self._wanted))
+        del self._wanted[movement]
+        self._pictures[movement, theme().name] = _pictures_of(movement)
+        self.update()
+        if self._wanted:
+            self._soon.ask()
 
     # Where things are
 
@@ -131,12 +148,18 @@ class StringBench(QWidget):
         )
         painter.setBrush(colour("raised"))
         painter.drawRoundedRect(room, 6, 6)
-        figure = _figure(movement)
-        if figure is not None:
+        pair = self._pictures.get((movement, theme().name))
+        if pair is None:
+            self._wanted.setdefault(movement)
+            self._soon.ask()
+        else:
             half = room.width() / 2
-            for at, share in enumerate((0.0, 1.0)):
+            for at, picture in enumerate(pair):
                 place = QRectF(room.left() + at * half, room.top() + 22, half, FIGURE_PX)
-                paint_pose(painter, place, figure, _pose(figure, share))
+                place = place.adjusted(2, 0, -2, 0)
+                whole = QRectF(picture.rect())
+                cut = whole.width() - whole.height() * place.width() / place.height()
+                painter.drawImage(place, picture, whole.adjusted(cut / 2, 0, -cut / 2, 0))
             painter.setPen(QPen(colour("quiet"), 1))
             middle = QPointF(room.center().x(), room.top() + 22 + 0.62 * FIGURE_PX)
             painter.setFont(font("text"))
@@ -244,11 +267,17 @@ class StringBench(QWidget):
         super().focusInEvent(event)
 
 
-@lru_cache(maxsize=64)
-def _figure(movement: Movement) -> Figure | None:
-    return figure_of(movement)
-
-
-def _pose(figure: Figure, share: float) -> FigurePose:
-    """The first key position, or the last."""
-    return figure.pose(figure.keys[-1].t_s if share else figure.keys[0].t_s)
+def _pictures_of(movement: Movement) -> tuple[QImage, ...]:
+    """A movement's first and last position, from the front aside."""
+    if figure_of(movement) is None:
+        return ()
+    body = BodyFigure(movement, lifter_for())
+    inks = body_inks("raised")
+    made = []
+    for key in (body.figure.keys[0], body.figure.keys[-1]):
+        picture = body.picture(key.t_s, PICTURE_PX, PICTURE_PX, inks, View(THREE_QUARTER_DEG))
+        image = QImage(
+            picture.tobytes(), PICTURE_PX, PICTURE_PX, 4 * PICTURE_PX, QImage.Format.Format_RGB32
+        )
+        made.append(image.copy())
+    return tuple(made)

@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QVBoxLayout, QW
 
 from keen_kettle.core.errors import UnknownLift
 from keen_kettle.core.lifts import HELPERS, Contrast, Movement, compare_movements, parse_movement
-from keen_kettle.core.simulate import figure_of
 from keen_kettle.desk.kit.builders import button, card, clear, label, name_edit, row, scrolled
 from keen_kettle.desk.kit.theme import FAMILY
 from keen_kettle.desk.shared.figure_view import FigureView
@@ -100,7 +99,7 @@ class ComparePage(QWidget):
                 self.movements[number] = None
                 troubles.append(str(error))
             movement = self.movements[number]
-            self.figures[number].show_figure(figure_of(movement) if movement else None)
+            self.figures[number].show_movement(movement)
         self._trouble.setText(" ".join(troubles))
         self._trouble.setVisible(bool(troubles))
         self.sheet.setEnabled(not troubles)

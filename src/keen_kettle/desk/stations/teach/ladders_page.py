@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 from keen_kettle.core.content import Gate, Ladder, Stage, read_ladder
 from keen_kettle.core.errors import ContentError
 from keen_kettle.core.export import write_text_safely
-from keen_kettle.core.simulate import Body, figure_of
+from keen_kettle.core.simulate.body3d import lifter_for
 from keen_kettle.core.teach import (
     TaughtStage,
     cautions_of,
@@ -289,12 +289,13 @@ class LaddersPage(QWidget):
         clear(self._detail)
         taught = next((one for one in self._taught() if one.id == stage), None)
         if taught is None:
-            self.figure.show_figure(None)
+            self.figure.show_movement(None)
             return
         movement = movement_of(taught.stage)
         athlete = self._teach.desk.athlete(self._teach.desk.who)
-        tall = athlete.stature_m if athlete is not None and athlete.stature_m else 1.75
-        self.figure.show_figure(figure_of(movement, Body(tall)) if movement is not None else None)
+        sex = athlete.sex if athlete is not None else ""
+        lifter = lifter_for(athlete.stature_m if athlete is not None else None, sex)
+        self.figure.show_movement(movement, lifter)
         one = taught.stage
         for widget in (
             label(one.name, "lead"),

@@ -1,0 +1,20 @@
+"""A body of flesh for every movement: baked lifters, posed by our own figures, skinned and painted."""
+
+from keen_kettle.core.simulate.body3d.figure import BodyFigure, Inks3d, View
+from keen_kettle.core.simulate.body3d.lifter import LIFTERS, Lifter, lifter_for, load_lifter
+from keen_kettle.core.simulate.body3d.pose import Bones, Held, pose_bones
+from keen_kettle.core.simulate.body3d.skin import skin
+
+__all__ = [
+    "LIFTERS",
+    "BodyFigure",
+    "Bones",
+    "Held",
+    "Inks3d",
+    "Lifter",
+    "View",
+    "lifter_for",
+    "load_lifter",
+    "pose_bones",
+    "skin",
+]
