@@ -284,7 +284,7 @@ class TestLadders(TeachCase):
             QTest.qWait(10)
         QTest.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=QPoint(160, 80))
         self.assertGreater(stage.yaw_deg, 60.0)
-        self.click(page.figure, "Side")
+        self.click(page.figure, "Turn")
         self.assertEqual(stage.yaw_deg, 0.0)
         page.figure.stand_in("lowest")
         self.click(page.figure, "Ghost")

@@ -43,18 +43,11 @@ class FigureView(QWidget):
         self._line = QGridLayout()
         self._line.setSpacing(4)
         self._none = label("There is no moving figure for this; show it yourself.", "quiet")
-        self._turn = button(
-            "Three-quarter",
-            "From the side, or from the front aside; or drag the body",
-            self._on_turn,
-        )
-        self._ghost = QToolButton()
-        self._ghost.setText("Ghost")
-        self._ghost.setCheckable(True)
-        self._ghost.setToolTip("The position before, faint behind this one")
-        self._ghost.setAccessibleName("Ghost of the position before")
+        self._turn = self._toggle("Turn", "Three-quarter from the front; or drag the body")
+        self._turn.clicked.connect(lambda _on: self._on_turn())
+        self._ghost = self._toggle("Ghost", "The position before, faint behind this one")
         self._ghost.toggled.connect(lambda _on: self._show())
-        below = row(self._play, self._turn, self._ghost, spacing=6)
+        below = row(self._play, self._turn, self._ghost, spacing=4)
         below.addStretch(1)
         layout = column(self.stage, self._none, self._line, below, spacing=6)
         layout.setStretch(0, 1)
@@ -69,6 +62,16 @@ class FigureView(QWidget):
         self._ahead = QTimer(self)
         self._ahead.setInterval(15)
         self._ahead.timeout.connect(self._prepare)
+
+    @staticmethod
+    def _toggle(words: str, tip: str) -> QToolButton:
+        made = QToolButton()
+        made.setText(words)
+        made.setCheckable(True)
+        made.setProperty("role", "strip")
+        made.setToolTip(tip)
+        made.setAccessibleName(words)
+        return made
 
     @property
     def at_s(self) -> float:
@@ -118,8 +121,7 @@ class FigureView(QWidget):
         self.stage.turn(THREE_QUARTER_DEG if aside else 0.0)
 
     def _on_turned(self) -> None:
-        aside = abs(self.stage.yaw_deg) < 1
-        self._turn.setText("Turn" if aside else "Side")
+        self._turn.setChecked(abs(self.stage.yaw_deg) >= 1)
 
     def stand_in(self, name: str) -> None:
         """Show one key position by its name."""
