@@ -1,10 +1,11 @@
-"""Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach] [prescribe]`."""
+"""Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach] [prescribe] [eye]`."""
 
 import sys
 from collections.abc import Callable
 
 from bench.accuracy import report_accuracy
 from bench.body import report_body
+from bench.eye import report_eye
 from bench.prescribe import report_prescribe
 from bench.speed import report_speed
 from bench.teach import report_teach
@@ -17,6 +18,7 @@ REPORTS: dict[str, Callable[[], None]] = {
     "window": report_window,
     "teach": report_teach,
     "prescribe": report_prescribe,
+    "eye": report_eye,
 }
 
 

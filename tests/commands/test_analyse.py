@@ -15,7 +15,7 @@ import numpy as np
 
 from keen_kettle.__main__ import main
 from keen_kettle.commands.analyse import parse_plate
-from keen_kettle.core.clip import write_clip
+from keen_kettle.core.clip import read_index, write_clip
 from keen_kettle.core.errors import MarkError
 from keen_kettle.core.track import PlateMark
 from tests.films import TestFilm, film
@@ -307,6 +307,19 @@ class TestDoor(unittest.TestCase):
         self.assertIn("analyse", kettle("--help")[1])
         self.assertIn("Keen Kettle", kettle("--version")[1])
         self.assertIn("truth", kettle("render", "--help")[1])
+
+
+class TestLifelikeRender(unittest.TestCase):
+    def test_a_clip_in_a_hall_is_written_with_its_truth(self) -> None:
+        with tempfile.TemporaryDirectory() as room:
+            out = Path(room) / "hall.mp4"
+            words = ["render", str(out), "--look", "hall", "--hall", "racks", "--light", "dim"]
+            code = main([*words, "--lifter", "woman", "--plate", "red", "--fps", "10"])
+            self.assertEqual(code, 0)
+            truth = json.loads(out.with_suffix(".truth.json").read_text())
+            self.assertEqual(len(read_index(out)), len(truth["bar_px"]))
+            self.assertAlmostEqual(truth["lift"]["stature_m"], 1.62, delta=0.05)
+            self.assertEqual(main(["render", str(out), "--look", "hall", "--yaw-deg", "80"]), 2)
 
 
 if __name__ == "__main__":

@@ -4,6 +4,8 @@ import argparse
 import sys
 from pathlib import Path
 
+import numpy as np
+
 from keen_kettle.core.errors import KettleError
 from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.simulate import (
@@ -16,6 +18,8 @@ from keen_kettle.core.simulate import (
     render_clip,
     simulate_lift,
 )
+from keen_kettle.core.simulate.body3d import LIFTERS
+from keen_kettle.core.simulate.lifelike import HALLS, LIGHTS, PLATES, LifelikePainter
 
 __all__ = ["add_words", "render_one", "run"]
 
@@ -38,6 +42,17 @@ def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -
         metavar="NAME=DEGREE",
         help=f"0 clean to 1 plain; may be given several times; one of {', '.join(FAULTS)}",
     )
+    words.add_argument(
+        "--look",
+        choices=("drawn", "hall"),
+        default="drawn",
+        help="drawn, or a body in a lifelike hall",
+    )
+    words.add_argument("--hall", choices=tuple(HALLS), default="rubber")
+    words.add_argument("--light", choices=tuple(LIGHTS), default="neon")
+    words.add_argument("--lifter", choices=LIFTERS, default="man")
+    words.add_argument("--plate", choices=tuple(PLATES), default="black")
+    words.add_argument("--yaw-deg", type=float, default=0.0, help="from how far aside it is filmed")
     words.add_argument("--facing", choices=("left", "right"), default="right")
     words.add_argument("--stature-m", type=float, default=1.75)
     words.add_argument("--fps", type=float, default=60.0)
@@ -82,16 +97,24 @@ def render_one(words: argparse.Namespace) -> Path:
         raise KettleError("Frame rates run from 10 to 480 a second.")
     if not words.out.parent.is_dir():
         raise KettleError(f"There is no folder {words.out.parent}.")
-    script = LiftScript(
-        derivative.family, derivative.support, derivative.receive, Body(words.stature_m), faults
-    )
+    if not -40 <= words.yaw_deg <= 40:
+        raise KettleError("A lift is filmed from at most 40 degrees aside.")
+    painter = None
+    body: Body = Body(words.stature_m)
+    if words.look == "hall":
+        plate = PLATES[words.plate]
+        painter = LifelikePainter(words.hall, words.light, words.lifter, plate=plate)
+        body = painter.body
+    script = LiftScript(derivative.family, derivative.support, derivative.receive, body, faults)
+    distance_m = 4.5 if painter is not None or words.yaw_deg else np.inf
     filming = Filming(
         fps=words.fps,
         exposure_s=words.exposure_s,
         noise=words.noise,
         crf=words.crf,
         seed=words.seed,
-        camera=Camera(facing=words.facing),
+        camera=Camera(facing=words.facing, distance_m=distance_m, yaw_deg=words.yaw_deg),
+        painter=painter,
     )
     truth = render_clip(simulate_lift(script), filming, words.out, progress=_progress)
     _say(f"{words.out} and {truth.name}")

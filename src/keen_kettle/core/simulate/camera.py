@@ -48,8 +48,9 @@ class Camera:
             return self.px_per_m
         return self.px_per_m * self.distance_m / (self.distance_m - depth_m)
 
-    def to_px(self, metres: Array, depth_m: float = 0.0) -> Array:
-        """Metres (x front, y up; shape (..., 2)) at a depth to pixels (x right, y down)."""
+    def to_px(self, metres: Array, depth_m: float | Array = 0.0) -> Array:
+        """Metres (x front, y up; shape (..., 2)) at a depth (or one for each) to pixels (x right, y
+        down)."""
         m = np.asarray(metres, dtype=float)
         across = (1.0 if self.facing == "right" else -1.0) * m[..., 0]
         yaw = np.radians(self.yaw_deg)

@@ -5,6 +5,7 @@ import json
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import Protocol
 
 import cv2
 import numpy as np
@@ -25,6 +26,7 @@ from keen_kettle.core.simulate.scene import (
 
 __all__ = [
     "Filming",
+    "Painter",
     "camera_offsets_px",
     "film_frames",
     "frame_times",
@@ -41,6 +43,19 @@ Picture = NDArray[np.uint8]
 ROLLING_BANDS = 12
 
 
+class Painter(Protocol):
+    """Another way of painting the same lift: its hall, one instant, and where its joints are."""
+
+    def hall(self, camera: Camera, rng: np.random.Generator) -> Picture:
+        """The still background."""
+
+    def paint(self, picture: Picture, lift: SimulatedLift, instant: float, camera: Camera) -> None:
+        """Lifter, bar and plates, in place."""
+
+    def joints(self, lift: SimulatedLift, instant: float) -> dict[str, Array]:
+        """The near side's landmarks, shape (3,) each: forward, up, towards the camera (metres)."""
+
+
 @dataclass(frozen=True)
 class Filming:
     """How the lift is filmed; the seed makes wall, noise, shake and plate marks repeatable.
@@ -51,7 +66,7 @@ class Filming:
     `dropped` leaves out that share of the frames, `stuttered` shows the one before instead.
     `rolling_s` is how much later the bottom row is exposed than the top one. `passer_by` walks
     past, `caption` is burnt in, `shadow` falls on the wall. `rotation_deg` saves the film turned,
-    with the mark that phones set.
+    with the mark that phones set. A `painter` paints in the place of the plain one.
     """
 
     fps: float = 60.0
@@ -73,6 +88,7 @@ class Filming:
     rotation_deg: int = 0
     camera: Camera = field(default_factory=Camera)
     look: Look = field(default_factory=Look)
+    painter: Painter | None = None
 
 
 def frame_times(lift: SimulatedLift, filming: Filming) -> Array:
@@ -123,7 +139,12 @@ def film_frames(
     offsets = _frame_offsets(filming, times_s)
     margin = 2 * int(np.ceil((np.abs(offsets).max() + 2) / 2)) if np.any(offsets) else 0
     wide = replace(filming, camera=_with_margin(filming.camera, margin))
-    hall = paint_hall(wide.camera, filming.look, rng)
+    painter = filming.painter
+    hall = (
+        paint_hall(wide.camera, filming.look, rng)
+        if painter is None
+        else painter.hall(wide.camera, rng)
+    )
     grain = rng.normal(
         0, filming.noise, (filming.camera.height_px + 64, filming.camera.width_px + 64, 3)
     )
@@ -205,7 +226,10 @@ def _paint(lift: SimulatedLift, filming: Filming, hall: Picture, instant: float)
     spin = 0.35 * np.sin(2.1 * instant) * (bar[1] > 0.26)
     if filming.shadow:
         paint_shadow(picture, pose, bar, camera)
-    paint_lift(picture, pose, bar, float(spin), lift.script.body, camera, look)
+    if filming.painter is not None:
+        filming.painter.paint(picture, lift, instant, camera)
+    else:
+        paint_lift(picture, pose, bar, float(spin), lift.script.body, camera, look)
     if filming.passer_by:
         # Across in 1.3 seconds, before the plate half-way through the pull.
         middle = lift.path.events_s["lift_off"] + 0.3
@@ -231,6 +255,24 @@ def plate_px(lift: SimulatedLift, filming: Filming, instants: Array) -> Array:
     return camera.to_px(np.array(centres), LIMB_DEPTH_M)
 
 
+def _landmarks_px(
+    lift: SimulatedLift, filming: Filming, instants: Array, offsets: Array
+) -> dict[str, list[list[float]]]:
+    """Where every landmark is painted, for each frame."""
+    camera, painter = filming.camera, filming.painter
+    if painter is None:
+        poses = [lift.pose(float(t)) for t in instants]
+        seen = {
+            name: camera.to_px(np.array([pose[name] for pose in poses]), depth)
+            for name, depth in JOINT_DEPTHS_M.items()
+        }
+    else:
+        rows = [painter.joints(lift, float(t)) for t in instants]
+        whole = {name: np.array([row[name] for row in rows]) for name in JOINT_DEPTHS_M}
+        seen = {name: camera.to_px(at[:, :2], at[:, 2]) for name, at in whole.items()}
+    return {name: np.round(at - offsets, 2).tolist() for name, at in seen.items()}
+
+
 def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dict[str, object]:
     """Everything that is known about the clip, as plain JSON values."""
     camera = filming.camera
@@ -239,13 +281,7 @@ def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dic
     bar_m = lift.bar_m(instants)
     depth_m = PLATE_DEPTH_M if filming.look.implement == "bar" else LIMB_DEPTH_M
     px_per_m = camera.scale_at(depth_m * float(np.cos(np.radians(camera.yaw_deg))))
-    poses = [lift.pose(float(t)) for t in instants]
-    landmarks = {
-        name: np.round(
-            camera.to_px(np.array([pose[name] for pose in poses]), depth) - offsets, 2
-        ).tolist()
-        for name, depth in JOINT_DEPTHS_M.items()
-    }
+    landmarks = _landmarks_px(lift, filming, instants, offsets)
     return {
         "schema": "keen-kettle-truth",
         "schema_version": 1,

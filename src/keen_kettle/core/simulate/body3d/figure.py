@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.lifts import Movement
 from keen_kettle.core.simulate.body3d.lifter import GRIP_HALF_M, PARTS, Lifter, load_lifter
+from keen_kettle.core.simulate.body3d.paint import SUB, brightness, paint_faces
 from keen_kettle.core.simulate.body3d.pose import Bones, Held, pose_bones
 from keen_kettle.core.simulate.body3d.skin import skin
 from keen_kettle.core.simulate.figure import Figure, FigurePose, figure_of
@@ -26,8 +27,6 @@ Colour = tuple[int, int, int]
 
 DISTANCE_M = 11.0
 STEPS_A_SECOND = 30
-SUB = 16
-"""Corners are placed to a sixteenth of a pixel."""
 LIGHTS = ((0.55, (0.35, 0.75, 0.56)), (0.25, (-0.3, 0.1, 0.95)))
 AMBIENT = 0.30
 PLATE_M, PLATE_Z_M, SLEEVE_M = 0.225, (0.685, 0.745), 1.06
@@ -245,18 +244,8 @@ class _Paper:
     ) -> None:
         """Every face that looks this way, from the farthest to the nearest."""
         places, near = self.project(vertices.astype(float))
-        corners = places[quads]
-        one, other = corners[:, 2] - corners[:, 0], corners[:, 3] - corners[:, 1]
-        front = one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0] < -0.2
-        shown, corners = quads[front], corners[front]
-        bright = self._lit(normals)[shown].mean(1)
-        tint = np.clip(self._colours[parts[front]] * bright[:, None], 0, 255)
-        order = np.argsort(near[shown].mean(1))
-        fixed = np.round(SUB * corners[order]).astype(np.int32)
-        rows = np.column_stack([tint[order][:, ::-1], np.full(len(order), 255)]).tolist()
-        fill, image = cv2.fillConvexPoly, self.image
-        for face, colour in zip(fixed, rows, strict=True):
-            fill(image, face, colour, cv2.LINE_8, 4)
+        colours = self._colours[parts][:, ::-1]
+        paint_faces(self.image, places, near, self._lit(normals), quads, colours)
 
     def _lit(self, normals: Flesh) -> Array:
         """How bright each vertex is."""
@@ -267,10 +256,7 @@ class _Paper:
                 normals[:, 2] * self._cos - normals[:, 0] * self._sin,
             ]
         )
-        light = np.full(len(seen), AMBIENT)
-        for strength, way in LIGHTS:
-            light += strength * np.clip(seen @ np.array(way), 0, 1)
-        return np.asarray(1.12 * light**0.75)
+        return brightness(seen.astype(np.float32), LIGHTS, AMBIENT)
 
     def glass(self, one: _Load) -> None:
         """A plate before the body: the body is seen through it, its rim stays plain."""

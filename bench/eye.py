@@ -1,0 +1,337 @@
+"""What the eye sees in lifelike films: plates, rims, lifts, by nuisance; seeds of their own.
+
+Films are drawn at random over all that real ones do, rendered once and kept outside the repository.
+Set KETTLE_EYE_FILMS for another number of films, KETTLE_EYE_SEED for other ones.
+"""
+
+import json
+import os
+from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, replace
+from hashlib import sha256
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+from platformdirs import user_cache_path
+
+from keen_kettle.core.analysis import ClipSettings, ReaderPictures, assess
+from keen_kettle.core.clip import ClipReader, read_index
+from keen_kettle.core.content import load_content
+from keen_kettle.core.lifts import parse_filmed
+from keen_kettle.core.simulate import Camera, Filming, LiftScript, render_clip, simulate_lift
+from keen_kettle.core.simulate.body3d import LIFTERS
+from keen_kettle.core.simulate.lifelike import HALLS, LIGHTS, PLATES, LifelikePainter, Wear
+from keen_kettle.core.track import PlateMark, propose_plate, rim_of, track_bar
+
+__all__ = ["EyeFilm", "EyeReport", "drawn_film", "report_eye"]
+
+FILMS, SEED = 60, 4000
+ROUGH = 0.12
+"""The rough mark's error, one sigma of its place and its size, as a share of the radius."""
+RIGHT_PLACE, RIGHT_SIZE, RIGHT_RIM = 0.2, 0.12, 0.05
+WITHIN_PICTURES = 3
+SHIRTS = ((104, 66, 40), (36, 34, 34), (150, 150, 152), (46, 48, 130), (60, 96, 56))
+SIZES = ((1280, 720), (1280, 720), (640, 360), (854, 480), (480, 270), (360, 640))
+
+
+@dataclass(frozen=True)
+class EyeFilm:
+    """One film and what spoils it."""
+
+    number: int
+    script: LiftScript
+    filming: Filming
+    nuisances: tuple[str, ...]
+
+    @property
+    def name(self) -> str:
+        painter = self.filming.painter
+        assert isinstance(painter, LifelikePainter)
+        parts = (painter.hall_name, painter.light, self.script.family, self.script.receive)
+        return f"{self.number}: {' '.join(parts)}"
+
+    @property
+    def key(self) -> str:
+        return sha256(repr((self.script, self.filming)).encode()).hexdigest()[:20]
+
+
+@dataclass(frozen=True)
+class EyeReport:
+    """What came out: the proposal ("right", "wrong", "none"), whether the rim was found and right from
+    a rough mark, false rims of random places, lifts found of those there, false ones, and how many
+    pictures lift-off and peak are off (None where no lift was found)."""
+
+    film: EyeFilm
+    proposal: str
+    rim: str
+    rim_error: float
+    rim_sigma: float
+    false_rims: int
+    places: int
+    found: int
+    false_lifts: int
+    lift_off: float | None
+    peak: float | None
+
+
+def drawn_film(number: int, seed: int = SEED) -> EyeFilm:
+    """The film of a number: everything about it drawn from its own seed."""
+    dice = np.random.default_rng(seed + number)
+    nuisances: list[str] = []
+
+    def now_and_then(share: float, name: str) -> bool:
+        yes = bool(dice.uniform() < share)
+        if yes:
+            nuisances.append(name)
+        return yes
+
+    wide, high = SIZES[int(dice.integers(len(SIZES)))]
+    hall, light = str(dice.choice(list(HALLS))), str(dice.choice(list(LIGHTS)))
+    if light == "dim":
+        nuisances.append("dim")
+    if hall in ("racks", "machines"):
+        nuisances.append("clutter")
+    plate = PLATES[str(dice.choice(list(PLATES)))]
+    plate = replace(
+        plate, contact=float(dice.uniform(0.2, 0.9)), sleeve=bool(dice.uniform() < 0.85)
+    )
+    yaw = float(dice.choice([0, 0, 5, -8, 15, -20, 25, 33]))
+    if abs(yaw) >= 15:
+        nuisances.append("aside")
+    soft = float(dice.choice([0.5, 0.8, 1.2, 2.2])) * min(wide, high) / 720
+    if soft > 1.6:
+        nuisances.append("soft")
+    painter = LifelikePainter(
+        hall,
+        light,
+        str(dice.choice(LIFTERS)),
+        Wear(shirt=SHIRTS[int(dice.integers(len(SHIRTS)))]),
+        plate,
+        soft,
+        2 if now_and_then(0.15, "stack") else 1,
+        now_and_then(0.2, "bystander"),
+    )
+    family = str(dice.choice(["snatch", "clean", "clean"]))
+    start = str(dice.choice(["floor", "floor", "hang"]))
+    receive = str(dice.choice(["full", "power", "none"]))
+    script = LiftScript(
+        *(family, start, receive, painter.body),
+        still_s=float(dice.uniform(0.2, 0.8)),
+        end_s=float(dice.uniform(0.4, 0.7)),
+    )
+    tall = simulate_lift(script)
+    top = float(tall.path.y_m(np.linspace(0, tall.duration_s, 200)).max()) + 0.3
+    portrait = high > wide
+    fills = float(dice.uniform(0.62, 0.95))
+    px = min(fills * 0.9 * high / top, (wide / 1.3) if portrait else 1e9)
+    floor = high * float(dice.uniform(0.88, 0.96))
+    if now_and_then(0.15, "foot cut"):
+        floor = high + 0.10 * px
+    camera = Camera(
+        *(wide, high, px, floor, wide * float(dice.uniform(0.42, 0.58))),
+        facing=str(dice.choice(["right", "left"])),
+        distance_m=float(dice.choice([2.4, 3.2, 4.5, 6.0])),
+        height_m=float(dice.uniform(0.6, 1.3)),
+        yaw_deg=yaw,
+        roll_deg=float(dice.uniform(-4, 4)) if now_and_then(0.3, "askew") else 0.0,
+    )
+    if px * 0.225 < 34:
+        nuisances.append("small")
+    fps = float(dice.choice([24, 25, 30, 30, 50, 60]))
+    filming = Filming(
+        fps=fps,
+        exposure_s=float(dice.uniform(0.15, 0.6)) / fps,
+        noise=float(dice.uniform(1.0, 4.0)),
+        crf=int(dice.choice([22, 26, 30, 34])),
+        seed=seed + number,
+        shake_px=0.004 * wide * float(dice.uniform(0.5, 1.5)) if now_and_then(0.4, "hand") else 0.0,
+        pan_px=0.12 * wide if now_and_then(0.15, "pan") else 0.0,
+        repeat=int(dice.choice([2, 4])) if now_and_then(0.15, "slow motion") else 1,
+        dropped=0.12 if now_and_then(0.15, "dropped") else 0.0,
+        stuttered=0.25 if now_and_then(0.2, "repeated") else 0.0,
+        caption=now_and_then(0.12, "caption"),
+        camera=camera,
+        painter=painter,
+    )
+    return EyeFilm(number, script, filming, tuple(nuisances))
+
+
+def _rendered(film: EyeFilm) -> tuple[Path, dict[str, Any]]:
+    """The film's file and its truth; rendered at the first time only."""
+    room = user_cache_path("keen-kettle-bench") / "eye"
+    room.mkdir(parents=True, exist_ok=True)
+    path = room / f"{film.key}.mp4"
+    beside = path.with_suffix(".truth.json")
+    if not (path.is_file() and beside.is_file()):
+        part = path.with_name(f"{film.key}.{os.getpid()}.mp4")
+        made = render_clip(simulate_lift(film.script), film.filming, part)
+        made.replace(beside)
+        part.replace(path)
+    return path, json.loads(beside.read_text())
+
+
+def judge(number: int, seed: int) -> EyeReport:
+    """Render (or find) one film, and see what the eye makes of it."""
+    cv2.setNumThreads(1)
+    film = drawn_film(number, seed)
+    path, truth = _rendered(film)
+    bar, radius = np.array(truth["bar_px"]), float(truth["plate_radius_px"])
+    dice = np.random.default_rng(seed + number + 77)
+    with ClipReader(read_index(path)) as reader:
+        pictures = ReaderPictures(reader)
+        proposal = _proposed(propose_plate(pictures), bar, radius)
+        aside = dice.normal(0, ROUGH * radius, 2)
+        x, y = bar[0] + aside
+        mark = PlateMark(0, float(x), float(y), radius * float(1 + dice.normal(0, ROUGH)))
+        first = reader.frame(0).bgr()
+        rim = rim_of(first, mark)[0]
+        error = max(rim.axes_px) / radius - 1
+        off = np.hypot(*(np.array([rim.x_px, rim.y_px]) - bar[0])) / radius
+        right = rim.found and abs(error) < RIGHT_RIM and off < RIGHT_RIM
+        false, places = _false_rims(first, bar[0], radius, dice)
+        track = track_bar(pictures, [PlateMark(0, float(bar[0][0]), float(bar[0][1]), radius)])
+    found, false_lifts, lift_off, peak = _lifts(track, film, truth)
+    return EyeReport(
+        film,
+        proposal,
+        "right" if right else "wrong" if rim.found else "not found",
+        float(error),
+        float(rim.sigma_px / radius),
+        false,
+        places,
+        found,
+        false_lifts,
+        lift_off,
+        peak,
+    )
+
+
+def _proposed(mark: PlateMark | None, bar: np.ndarray, radius: float) -> str:
+    if mark is None:
+        return "none"
+    off = np.hypot(*(bar[mark.frame] - [mark.x_px, mark.y_px]))
+    right = off < RIGHT_PLACE * radius and abs(mark.r_px / radius - 1) < RIGHT_SIZE
+    return "right" if right else "wrong"
+
+
+def _false_rims(
+    picture: np.ndarray, bar: np.ndarray, radius: float, dice: np.random.Generator
+) -> tuple[int, int]:
+    """How many of some random places away from the plate give a rim."""
+    high, wide = picture.shape[:2]
+    false = places = 0
+    for _ in range(12):
+        x, y = dice.uniform(0, wide), dice.uniform(0, high)
+        if np.hypot(x - bar[0], y - bar[1]) > 2.5 * radius:
+            places += 1
+            false += bool(rim_of(picture, PlateMark(0, float(x), float(y), radius))[0].found)
+    return false, places
+
+
+def _lifts(
+    track: Any, film: EyeFilm, truth: dict[str, Any]
+) -> tuple[int, int, float | None, float | None]:
+    """Lifts found (0 or 1), false ones, and how many pictures lift-off and peak are off."""
+    script, filming = film.script, film.filming
+    start = "" if script.start == "floor" else "hang "
+    how = {"power": "power ", "none": "", "full": ""}[script.receive]
+    name = f"{start}{how}{script.family}{' pull' if script.receive == 'none' else ''}"
+    settings = ClipSettings(parse_filmed(name), truth["facing"])
+    answer = assess(track, settings, load_content())
+    if not answer.reps:
+        return 0, 0, None, None
+    times = np.array(truth["t_s"]) / filming.repeat
+    off = []
+    for event in ("lift_off", "peak_height"):
+        made = answer.events.get(event)
+        true = int(np.argmin(np.abs(times - truth["events_s"][event])))
+        off.append(None if made is None else abs(made.frame - true) / filming.repeat)
+    return 1, len(answer.reps) - 1, off[0], off[1]
+
+
+def report_eye() -> None:
+    count = int(os.environ.get("KETTLE_EYE_FILMS", FILMS))
+    seed = int(os.environ.get("KETTLE_EYE_SEED", SEED))
+    rows = list(_reports(count, seed))
+    print(f"\n## The eye on {len(rows)} lifelike films (seeds {seed} to {seed + count - 1})\n")
+    _print_whole(rows)
+    _print_nuisances(rows)
+    _print_failures(rows)
+
+
+def _reports(count: int, seed: int) -> Iterator[EyeReport]:
+    with ProcessPoolExecutor(2) as pool:
+        yield from pool.map(judge, range(count), [seed] * count)
+
+
+def _share(part: int, whole: int) -> str:
+    return f"{part} of {whole} ({100 * part / max(whole, 1):.0f} %)"
+
+
+def _print_whole(rows: list[EyeReport]) -> None:
+    count = len(rows)
+    lifts = [row for row in rows if row.found]
+    clear = [row for row in rows if row.rim == "right"]
+    near = [abs(row.rim_error) <= row.rim_sigma for row in clear]
+    print("| what | value | wanted |\n|---|---|---|")
+    for words, part, whole, wanted in (
+        ("plate proposed rightly", sum(r.proposal == "right" for r in rows), count, "≥ 90 %"),
+        ("wrongly", sum(r.proposal == "wrong" for r in rows), count, "≤ 2 %"),
+        ("rim right from a rough mark", len(clear), count, "≥ 92 %"),
+        ("rim wrong from a rough mark", sum(r.rim == "wrong" for r in rows), count, ""),
+        (
+            "rims of random places",
+            sum(r.false_rims for r in rows),
+            sum(r.places for r in rows),
+            "≤ 1 %",
+        ),
+        ("lifts found", len(lifts), count, "≥ 98 %"),
+        ("false lifts", sum(r.false_lifts for r in rows), count, "≤ 1 %"),
+        ("lift-off within 3 pictures", _near(r.lift_off for r in lifts), len(lifts), "≥ 95 %"),
+        ("peak within 3 pictures", _near(r.peak for r in lifts), len(lifts), "≥ 95 %"),
+        ("rim's size within its sigma", sum(near), len(near), "60 to 75 %"),
+    ):
+        print(f"| {words} | {_share(part, whole)} | {wanted} |")
+
+
+def _near(values: Iterator[float | None]) -> int:
+    return sum(value is not None and value <= WITHIN_PICTURES for value in values)
+
+
+def _print_nuisances(rows: list[EyeReport]) -> None:
+    print(
+        "\n| nuisance | films | plate right | wrong | rim right | lifts found |\n|---|---|---|---|---|---|"
+    )
+    names = sorted({name for row in rows for name in row.film.nuisances})
+    for name in ("none", *names):
+        mine = [
+            r
+            for r in rows
+            if (name in r.film.nuisances) or (name == "none" and not r.film.nuisances)
+        ]
+        if mine:
+            counts = (
+                sum(r.proposal == "right" for r in mine),
+                sum(r.proposal == "wrong" for r in mine),
+                sum(r.rim == "right" for r in mine),
+                sum(r.found for r in mine),
+            )
+            print(f"| {name} | {len(mine)} | " + " | ".join(str(one) for one in counts) + " |")
+
+
+def _print_failures(rows: list[EyeReport]) -> None:
+    print(
+        "\n| film | nuisances | plate | rim | size off | lift-off | peak |\n|---|---|---|---|---|---|---|"
+    )
+    for row in rows:
+        off = [row.lift_off, row.peak]
+        late = any(one is None or one > WITHIN_PICTURES for one in off)
+        if row.proposal != "right" or row.rim != "right" or not row.found or late:
+            shown = " | ".join("–" if one is None else f"{one:.0f}" for one in off)
+            print(
+                f"| {row.film.name} | {', '.join(row.film.nuisances)} | {row.proposal} | {row.rim} | "
+                f"{100 * row.rim_error:+.0f} % | {shown} |"
+            )

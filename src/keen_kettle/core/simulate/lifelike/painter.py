@@ -1,0 +1,221 @@
+"""Paints a simulated lift with a body of flesh: light of the hall, shadows on its floor, real plates.
+
+The near plate's outer face, the joints and the camera are those of the truth; the flesh follows.
+"""
+
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.simulate.body3d import Bones, Held, Lifter, load_lifter, pose_bones, skin
+from keen_kettle.core.simulate.body3d.lifter import GRIP_HALF_M, MeasuredBody
+from keen_kettle.core.simulate.body3d.paint import brightness, paint_faces
+from keen_kettle.core.simulate.camera import PLATE_DEPTH_M, Camera
+from keen_kettle.core.simulate.lifelike.halls import LIGHTS, paint_lifelike_hall
+from keen_kettle.core.simulate.lifelike.plates import (
+    PLATES,
+    PlateLook,
+    paint_plate_3d,
+    paint_sleeve,
+)
+from keen_kettle.core.simulate.lift import SimulatedLift
+
+__all__ = ["PLATES", "LifelikePainter", "PlateLook", "Wear"]
+
+Picture = NDArray[np.uint8]
+Array = NDArray[np.float64]
+Colour = tuple[int, int, int]
+
+FAR_SCALE = 4
+"""Shadows are painted at a quarter of the size."""
+SMALL_CLOTH = 0.07
+"""How much the shade of single faces differs: folds, weave, hair."""
+
+
+@dataclass(frozen=True)
+class Wear:
+    """What the lifter wears and looks like, as (blue, green, red)."""
+
+    shirt: Colour = (104, 66, 40)
+    shorts: Colour = (48, 44, 42)
+    skin: Colour = (122, 150, 196)
+    hair: Colour = (30, 36, 48)
+    shoe: Colour = (196, 198, 204)
+
+    def of_parts(self) -> Array:
+        eye = (40, 44, 50)
+        return np.array([self.skin, self.hair, self.shoe, self.shirt, self.shorts, eye], float)
+
+
+@dataclass(frozen=True)
+class LifelikePainter:
+    """How the film looks: hall and light, who lifts in what, which plates, how sharp, who stands by.
+
+    `soft_px` is the blur of lens and codec on everything (one sigma), `bystander` puts somebody behind
+    the lifter. The lift has to be simulated on the lifter's own body (`body`).
+    """
+
+    hall_name: str = "rubber"
+    light: str = "neon"
+    lifter: str = "man"
+    wear: Wear = field(default_factory=Wear)
+    plate: PlateLook = field(default_factory=PlateLook)
+    soft_px: float = 0.9
+    stack: int = 1
+    bystander: bool = False
+
+    @property
+    def body(self) -> MeasuredBody:
+        """The lifter's own lengths, on which the lift is simulated."""
+        return load_lifter(self.lifter).body
+
+    def hall(self, camera: Camera, rng: np.random.Generator) -> Picture:
+        """The still hall, with whoever stands by."""
+        picture = paint_lifelike_hall(self.hall_name, self.light, camera, rng)
+        if self.bystander:
+            self._stand_by(picture, camera)
+        return picture
+
+    def paint(self, picture: Picture, lift: SimulatedLift, instant: float, camera: Camera) -> None:
+        """Lifter, bar and plates at an instant, in place."""
+        lifter = load_lifter(self.lifter)
+        bar = lift.bar_m(np.array([instant]))[0]
+        bones = _bones(lifter, lift, instant, bar)
+        vertices, normals = skin(lifter, bones)
+        self._shadows(picture, vertices, bar, camera)
+        far = [-(PLATE_DEPTH_M - 0.055 * k) for k in range(self.stack)]
+        for depth in far:
+            self._plate(picture, bar, depth, camera, instant, 0.7)
+        paint_sleeve(picture, camera, bar, -PLATE_DEPTH_M, PLATE_DEPTH_M, 0.014, 0.8)
+        self._flesh(picture, vertices, normals, lifter, camera)
+        for k in range(self.stack - 1, -1, -1):
+            self._plate(picture, bar, PLATE_DEPTH_M - 0.055 * k, camera, instant, 1.0)
+        if self.plate.sleeve:
+            paint_sleeve(picture, camera, bar, PLATE_DEPTH_M, PLATE_DEPTH_M + 0.36, 0.025, 1.0)
+        if self.soft_px > 0.2:
+            soft = cv2.GaussianBlur(picture, (0, 0), self.soft_px)
+            picture[:] = soft
+
+    def joints(self, lift: SimulatedLift, instant: float) -> dict[str, Array]:
+        """The near side's landmarks in space; ear, toe and heel lie as far aside as they do at rest."""
+        lifter = load_lifter(self.lifter)
+        bar = lift.bar_m(np.array([instant]))[0]
+        bones = _bones(lifter, lift, instant, bar)
+        pose = lift.pose(instant)
+        named = {
+            "hip": "upperleg01.R",
+            "knee": "lowerleg01.R",
+            "ankle": "foot.R",
+            "shoulder": "upperarm01.R",
+            "elbow": "lowerarm01.R",
+            "wrist": "wrist.R",
+        }
+        found = {name: bones.places[lifter.index[bone]] for name, bone in named.items()}
+        foot = float(found["ankle"][2])
+        for name, aside in (("toe", foot + 0.03), ("heel", foot - 0.02)):
+            found[name] = np.append(pose[name], aside)
+        head = lifter.index["head"]
+        off = lifter.ear - lifter.heads[head]
+        found["ear"] = bones.places[head] + bones.turns[head] @ (off * [1, 1, 1])
+        return found
+
+    # Parts
+
+    def _plate(
+        self,
+        picture: Picture,
+        bar: Array,
+        depth: float,
+        camera: Camera,
+        instant: float,
+        shade: float,
+    ) -> None:
+        spin = 0.35 * float(np.sin(2.1 * instant)) * float(bar[1] > 0.26)
+        tint = LIGHTS[self.light].tint
+        paint_plate_3d(picture, camera, bar, depth, spin, self.plate, shade, tint)
+
+    def _flesh(
+        self,
+        picture: Picture,
+        vertices: NDArray[np.float32],
+        normals: NDArray[np.float32],
+        lifter: Lifter,
+        camera: Camera,
+    ) -> None:
+        places, near = _seen(vertices, camera)
+        light = LIGHTS[self.light]
+        sign = 1.0 if camera.facing == "right" else -1.0
+        lit = normals * np.array([sign, 1.0, 1.0], np.float32)
+        bright = brightness(lit, light.lights, light.ambient)
+        colours = self.wear.of_parts()[lifter.parts] * _weave(len(lifter.quads))[:, None]
+        colours = colours * np.array(light.tint)
+        paint_faces(picture, places, near, bright, lifter.quads, colours, sign < 0)
+
+    def _shadows(
+        self, picture: Picture, vertices: NDArray[np.float32], bar: Array, camera: Camera
+    ) -> None:
+        """Soft shadow of the body on the floor, and the darker one where plates and feet touch it."""
+        high, wide = picture.shape[:2]
+        mask = np.zeros((high // FAR_SCALE + 1, wide // FAR_SCALE + 1), np.float32)
+        fallen = np.column_stack([vertices[:, 0] - 0.25 * vertices[:, 1], np.zeros(len(vertices))])
+        spots = camera.to_px(fallen, vertices[:, 2] - 0.12 * vertices[:, 1]) / FAR_SCALE
+        inside = (spots >= 0).all(1) & (spots[:, 0] < mask.shape[1]) & (spots[:, 1] < mask.shape[0])
+        rows = spots[inside].astype(int)
+        mask[rows[:, 1], rows[:, 0]] = 1
+        size = max(int(0.05 * camera.px_per_m / FAR_SCALE), 1)
+        mask = np.asarray(cv2.dilate(mask, np.ones((2 * size + 1, 2 * size + 1))))
+        mask = np.asarray(cv2.GaussianBlur(mask, (0, 0), 1.6 * size)) * LIGHTS[self.light].shadow
+        low = float(np.clip(1 - (bar[1] - 0.225) / 0.25, 0, 1))
+        for depth in (-PLATE_DEPTH_M, PLATE_DEPTH_M) if low > 0 else ():
+            spot = camera.to_px(np.array([bar[0], 0.0]), depth) / FAR_SCALE
+            axes = (
+                int(0.17 * camera.px_per_m / FAR_SCALE) + 1,
+                max(int(0.02 * camera.px_per_m / FAR_SCALE), 1),
+            )
+            pool = np.zeros_like(mask)
+            cv2.ellipse(pool, (int(spot[0]), int(spot[1])), axes, 0, 0, 360, 1.0, -1)
+            mask = np.maximum(
+                mask,
+                self.plate.contact * low * np.asarray(cv2.GaussianBlur(pool, (0, 0), 1.2 * size)),
+            )
+        whole = cv2.resize(mask, (wide, high), interpolation=cv2.INTER_LINEAR)[..., None]
+        picture[:] = (picture * (1 - np.clip(whole, 0, 0.85))).astype(np.uint8)
+
+    def _stand_by(self, picture: Picture, camera: Camera) -> None:
+        """Somebody else standing behind, to one side."""
+        lifter = load_lifter("woman" if self.lifter != "woman" else "tall man")
+        vertices = lifter.vertices + np.array([-1.15, 0.0, -1.3], np.float32)
+        places, near = _seen(vertices, camera)
+        light = LIGHTS[self.light]
+        bright = brightness(lifter.normals, light.lights, light.ambient)
+        colours = self.wear.of_parts()[lifter.parts] * np.array(light.tint)
+        paint_faces(picture, places, near, bright, lifter.quads, colours, camera.facing == "left")
+
+
+@lru_cache(maxsize=8)
+def _weave(faces: int) -> Array:
+    """How the shade of each face differs, the same in every frame."""
+    return 1 + SMALL_CLOTH * np.random.default_rng(faces).normal(0, 1, faces)
+
+
+def _seen(vertices: NDArray[np.float32], camera: Camera) -> tuple[Array, Array]:
+    """Places in the picture and nearness of points in space."""
+    deep = vertices[:, 2].astype(float)
+    across = vertices[:, 0] * (1.0 if camera.facing == "right" else -1.0)
+    yaw = np.radians(camera.yaw_deg)
+    near = deep * np.cos(yaw) - across * np.sin(yaw)
+    return camera.to_px(vertices[:, :2].astype(float), deep), near
+
+
+def _bones(lifter: Lifter, lift: SimulatedLift, instant: float, bar: Array) -> Bones:
+    pose = lift.pose(instant)
+    family = "snatch" if lift.script.family == "snatch" else "clean"
+    rack = lift._rack_share(instant) if lift.script.family == "clean" else 0.0
+    if lift.script.family == "jerk":
+        rack = float(np.clip(1 - (bar[1] - pose["shoulder"][1]) / 0.25, 0, 1))
+    up = float(np.clip((bar[1] - pose["shoulder"][1]) / 0.4, 0, 1))
+    held = Held(bar, GRIP_HALF_M[family], rack, up)
+    return pose_bones(lifter, pose.points, held, held, pose.far_leg)
