@@ -535,5 +535,44 @@ class TestDrillsPage(PrescribeCase):
             self.assertIn("Nothing was taken in", self.shown(window.notice))
 
 
+class TestFaultsPage(PrescribeCase):
+    def test_a_fault_is_shown_by_degree_beside_the_right_way(self) -> None:
+        window = self.club()
+        self.seen(window, "bounce-forward")
+        self.press(window, "Shift+F7")
+        page = window.prescribe.faults
+        self.settle()
+        self.assertEqual(page.chosen, "bounce-forward", "what was seen of the athlete comes first")
+        self.assertIn("Bar struck forward, 100 %", self.shown(page))
+        page.wrong.stand_in("extension")
+
+        def farthest(degree: int) -> float:
+            page.degree.setValue(degree)
+            body = page.wrong.body
+            assert body is not None
+            times = [k / 20 for k in range(int(20 * body.figure.duration_s))]
+            return max(float(body.figure.pose(t).load[0]) for t in times)  # type: ignore[index]
+
+        plain, half, none = (farthest(degree) for degree in (10, 5, 0))
+        self.assertGreater(plain, half)
+        self.assertGreater(half, none)
+        self.assertIn("0 %", self.shown(page))
+        self.assertGreater(page.wrong.at_s, 0.3, "it stays where it stood")
+        page.right.stage.turn(40)
+        self.assertEqual(page.wrong.stage.yaw_deg, 40)
+        self.pick(page.fault, "Tips forward in the dip")
+        self.assertEqual(page.lift.currentText(), "jerk")
+        self.assertIn("Dip and hold", self.shown(page))
+
+    def test_every_fault_that_is_offered_can_be_shown(self) -> None:
+        window = self.club()
+        self.press(window, "Shift+F7")
+        page = window.prescribe.faults
+        for row in range(page.fault.count()):
+            self.pick(page.fault, page.fault.itemText(row))
+            self.assertIsNotNone(page.wrong.body, page.chosen)
+            self.assertGreaterEqual(len(page.wrong._keys), 4, page.chosen)
+
+
 if __name__ == "__main__":
     unittest.main()

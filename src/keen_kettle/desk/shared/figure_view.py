@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QSizePolicy, QToolButton,
 
 from keen_kettle.core.lifts import Movement
 from keen_kettle.core.simulate import figure_of
-from keen_kettle.core.simulate.body3d import BodyFigure, Lifter, View, lifter_for
+from keen_kettle.core.simulate.body3d import BodyFigure, Lifter, LiftFigure, View, lifter_for
 from keen_kettle.desk.kit.builders import button, clear, column, label, row
 from keen_kettle.desk.kit.theme import colour, dress, font
 from keen_kettle.desk.shared.body_inks import body_inks
@@ -82,10 +82,19 @@ class FigureView(QWidget):
     def playing(self) -> bool:
         return self._ticker.isActive()
 
-    def show_movement(self, movement: Movement | None, lifter: Lifter | None = None) -> None:
-        """Show a movement on a lifter, standing in its first position; None shows that there is none."""
+    @property
+    def body(self) -> BodyFigure | None:
+        return self._figure
+
+    def show_movement(
+        self, movement: Movement | LiftFigure | None, lifter: Lifter | None = None
+    ) -> None:
+        """Show a movement (or a simulated lift) on a lifter, standing in its first position; None shows
+        that there is none."""
         self.stop()
-        shown = movement is not None and figure_of(movement) is not None
+        shown = isinstance(movement, LiftFigure) or (
+            movement is not None and figure_of(movement) is not None
+        )
         self._figure = (
             BodyFigure(movement, lifter or lifter_for()) if shown and movement is not None else None
         )
@@ -130,6 +139,15 @@ class FigureView(QWidget):
     def stop(self) -> None:
         self._ticker.stop()
         self._dress_play()
+
+    def go_to(self, t_s: float) -> None:
+        """Stand at an instant of the figure's own time."""
+        self._stand(t_s)
+
+    def play_from_start(self) -> None:
+        self.stop()
+        self._at_s = 0.0
+        self._on_play()
 
     def _dress_play(self) -> None:
         playing = self.playing

@@ -286,6 +286,7 @@ ACTIONS = (
     ActionWords("complex", "Complex", "Go", ("Shift+F4",), "The best string for what is wanted."),
     ActionWords("session", "Session sheet", "Go", ("Shift+F5",), "One page, to print or send."),
     ActionWords("drills", "Drills", "Go", ("Shift+F6",), "The library, and your own drills."),
+    ActionWords("faults", "Faults shown", "Go", ("Shift+F7",), "Beside the right way, by degree."),
     ActionWords("go_record", "Record", "Go", ("Ctrl+6",), "Correctives that run, and plates."),
     ActionWords("athletes", "Athletes", "Go", ("F2",), "Enter athletes, change their facts."),
     ActionWords("screening", "Screening", "Go", ("F3",), "Nine checks and what to do about them."),

@@ -70,6 +70,7 @@ PAGES = {
     "complex": ("Prescribe", "Complex"),
     "session": ("Prescribe", "Session"),
     "drills": ("Prescribe", "Drills"),
+    "faults": ("Prescribe", "Faults"),
 }
 
 

@@ -1,18 +1,22 @@
 """A body of flesh for every movement: baked lifters, posed by our own figures, skinned and painted."""
 
 from keen_kettle.core.simulate.body3d.figure import BodyFigure, Inks3d, View
+from keen_kettle.core.simulate.body3d.lift_figure import SHOWN_FAULTS, LiftFigure, lift_figure
 from keen_kettle.core.simulate.body3d.lifter import LIFTERS, Lifter, lifter_for, load_lifter
 from keen_kettle.core.simulate.body3d.pose import Bones, Held, pose_bones
 from keen_kettle.core.simulate.body3d.skin import skin
 
 __all__ = [
     "LIFTERS",
+    "SHOWN_FAULTS",
     "BodyFigure",
     "Bones",
     "Held",
     "Inks3d",
+    "LiftFigure",
     "Lifter",
     "View",
+    "lift_figure",
     "lifter_for",
     "load_lifter",
     "pose_bones",

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.lifts import Movement
+from keen_kettle.core.simulate.body3d.lift_figure import LiftFigure
 from keen_kettle.core.simulate.body3d.lifter import GRIP_HALF_M, PARTS, Lifter, load_lifter
 from keen_kettle.core.simulate.body3d.paint import SUB, brightness, paint_faces
 from keen_kettle.core.simulate.body3d.pose import Bones, Held, pose_bones
@@ -65,15 +66,24 @@ class Inks3d:
         return np.array(rows, float)
 
 
-class BodyFigure:
-    """One movement on one lifter; asking for an instant twice costs nothing."""
+Shown = Figure | LiftFigure
+"""What a body can show: a movement as it is meant, or a simulated lift."""
 
-    def __init__(self, movement: Movement, lifter: Lifter | None = None) -> None:
+
+class BodyFigure:
+    """One movement, or one simulated lift, on one lifter; asking for an instant twice costs nothing.
+
+    A lift has to be simulated on the lifter's own body.
+    """
+
+    def __init__(self, movement: Movement | LiftFigure, lifter: Lifter | None = None) -> None:
         self.lifter = lifter or load_lifter()
-        figure = figure_of(movement, self.lifter.body)
+        figure = (
+            movement if isinstance(movement, LiftFigure) else figure_of(movement, self.lifter.body)
+        )
         if figure is None:
             raise ValueError(f"There is no moving figure of {movement.name}.")
-        self.figure: Figure = figure
+        self.figure: Shown = figure
         self._kept: dict[int, tuple[FigurePose, Flesh, Flesh]] = {}
         loads = [figure.pose(key.t_s).load for key in figure.keys]
         tops = [float(one[1]) + PLATE_M for one in loads if one is not None]
@@ -155,7 +165,7 @@ class _Load:
     radius_m: float
 
 
-def _hands(figure: Figure, pose: FigurePose) -> tuple[Held, Held]:
+def _hands(figure: Shown, pose: FigurePose) -> tuple[Held, Held]:
     """What each hand holds, by the implement."""
     points, load = pose.points, pose.load
     if load is None:
@@ -176,7 +186,7 @@ def _hands(figure: Figure, pose: FigurePose) -> tuple[Held, Held]:
     return Held(load, 0.16, pose.rack, up), Held(hanging, 0.30)
 
 
-def _loads(figure: Figure, pose: FigurePose) -> list[_Load]:
+def _loads(figure: Shown, pose: FigurePose) -> list[_Load]:
     if pose.load is None:
         return []
     if figure.implement == "barbell":
@@ -199,7 +209,7 @@ class _Paper:
     """A picture being painted; points in space become places on it."""
 
     def __init__(
-        self, wide: int, high: int, inks: Inks3d, view: View, figure: Figure, tall_m: float
+        self, wide: int, high: int, inks: Inks3d, view: View, figure: Shown, tall_m: float
     ) -> None:
         self.image: Picture = np.empty((high, wide, 4), np.uint8)
         self.image[:] = (*inks.ground[::-1], 255)

@@ -1,4 +1,4 @@
-"""Prescribe: correctives, warm-up, complex, session sheet, drill library."""
+"""Prescribe: correctives, warm-up, complex, session sheet, drill library, faults shown."""
 
 from functools import cached_property, partial
 
@@ -14,6 +14,7 @@ from keen_kettle.desk.state.prescribe.warm_up_model import WarmUpModel
 from keen_kettle.desk.stations.prescribe.complex_page import ComplexPage
 from keen_kettle.desk.stations.prescribe.correctives_page import CorrectivesPage
 from keen_kettle.desk.stations.prescribe.drills_page import DrillsPage
+from keen_kettle.desk.stations.prescribe.faults_page import FaultsPage
 from keen_kettle.desk.stations.prescribe.session_page import SessionPage
 from keen_kettle.desk.stations.prescribe.warm_up_page import WarmUpPage
 
@@ -21,7 +22,7 @@ __all__ = ["PrescribeStation"]
 
 
 class PrescribeStation(QWidget):
-    """Five pages about the chosen who, each made when it is first opened."""
+    """Six pages about the chosen who, each made when it is first opened."""
 
     def __init__(self, correctives: CorrectiveModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -42,6 +43,7 @@ class PrescribeStation(QWidget):
             ("Complex", "complex", "shuffle", "The best string (Shift+F4)"),
             ("Session", "session", "clipboard-list", "The sheet for paper (Shift+F5)"),
             ("Drills", "drills", "search", "The library (Shift+F6)"),
+            ("Faults", "faults", "triangle-alert", "Beside the right way, by degree (Shift+F7)"),
         ):
             self.tabs.add(name, partial(getattr, self, page), picture, tip)
         self.setLayout(column(self.tabs))
@@ -65,3 +67,7 @@ class PrescribeStation(QWidget):
     @cached_property
     def drills(self) -> DrillsPage:
         return DrillsPage(self.library)
+
+    @cached_property
+    def faults(self) -> FaultsPage:
+        return FaultsPage(self._correctives)
