@@ -5,7 +5,7 @@ import shutil
 import tempfile
 import time
 from collections.abc import Callable
-from datetime import date, timedelta
+from datetime import date
 from pathlib import Path
 
 from PyQt6.QtWidgets import QApplication
@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QApplication
 from keen_kettle.demo import CLIPS_FOLDER, lay_out_people
 from keen_kettle.desk.start import make_window
 from keen_kettle.desk.window.frame import Window
-from keen_kettle.store import Jump, Shelf, database_file
+from keen_kettle.store import Shelf, database_file
 
 __all__ = ["take_shots"]
 
@@ -119,6 +119,11 @@ def _prescribe(app: QApplication, window: Window, keep: Callable[[str], None]) -
     station.library.narrow(fault="slow-elbows", chosen="rack-hold")
     keep("drills")
     station.library.narrow(fault="")
+    window.open_page("faults")
+    for one in (station.faults.right, station.faults.wrong):
+        one.stand_in("extension")
+    station.faults.right.stage.turn(25)
+    keep("faults")
 
 
 def _by_hand(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:
@@ -174,22 +179,6 @@ def _teach(app: QApplication, window: Window, keep: Callable[[str], None]) -> No
     desk.choose_who(numbers["Kester Moyle"])
     window.open_page("choose")
     keep("choose")
-    _tried(window, numbers["Odile Marsh"])
-    window.open_page("tryout")
-    keep("tryout")
-
-
-def _tried(window: Window, athlete: int) -> None:
-    """Three variants in one visit, and jumps over two months."""
-    window.desk.choose_who(athlete)
-    for days, height in ((62, 0.34), (41, 0.35), (20, 0.38), (6, 0.39)):
-        window.desk.shelf.teaching.add_jump(Jump(athlete, DAY - timedelta(days), height))
-    for variant, met, liked, speed in (
-        ("power clean", 2, 0, 1.71),
-        ("hang power clean, above knee", 4, 1, 1.86),
-        ("clean pull", 3, -1, None),
-    ):
-        window.trials.add_try(variant, met, 4, liked, speed)
 
 
 def _keep(app: QApplication, window: Window, path: Path) -> None:
