@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QComboBox, QInputDialog, QLineEdit, QToolButton
 from keen_kettle.core.content import load_content
 from keen_kettle.core.prescribe import Sighting
 from keen_kettle.desk.window.frame import Window
-from keen_kettle.store import ClipFindings, NewClip, Prescribed
+from keen_kettle.store import ClipFindings, KeptComplex, NewClip, Prescribed
 from tests.desk.base import TODAY, DeskCase
 
 
@@ -233,6 +233,15 @@ class TestWarmUp(PrescribeCase):
         self.assertIn("Knee did not hold", self.shown(page))
         self.assertIn("Today: hang", self.shown(page))
 
+    def test_what_was_filmed_today_can_be_the_gate(self) -> None:
+        window = self.club()
+        self.seen(window, "bounce-forward", 0)
+        self.press(window, "Shift+F3")
+        self.settle()
+        self.click(window.prescribe.warm_up, "As today’s clip shows: extension")
+        self.assertEqual(window.prescribe.opening.failed, ("extension",))
+        self.assertIn("The finish was not there", self.shown(window.prescribe))
+
     def test_minutes_lift_and_load_are_changed_in_place(self) -> None:
         window = self.club()
         self.press(window, "Shift+F3")
@@ -317,6 +326,13 @@ class TestComplexPage(PrescribeCase):
         self.assertEqual(
             [one.name for one in window.desk.shelf.prescribing.complexes()], ["Mixed day"]
         )
+        page.typed.setText("power clean + mixed day")
+        QTest.keyClick(page.typed, Qt.Key.Key_Return)
+        self.settle()
+        self.assertEqual(
+            composer.names[:2], ["power clean", "clean"], "a name stands for its parts"
+        )
+        composer.remove(0)
         page.typed.setText("clean + wobble")
         QTest.keyClick(page.typed, Qt.Key.Key_Return)
         self.settle()
@@ -518,12 +534,21 @@ class TestDrillsPage(PrescribeCase):
             update={"id": "mine", "name": "Mine"}
         )
         window.prescribe.library.keep(own)
+        window.desk.shelf.prescribing.keep_complex(
+            KeptComplex("Mine own", "power clean + front squat", TODAY)
+        )
         with self.saving(path):
             self.click(page, "Hand out")
         window.prescribe.library.drop(own)
+        strings = window.desk.shelf.prescribing.complexes
+        for kept in strings():
+            window.desk.shelf.prescribing.drop_complex(kept.id)
         with self.choosing(path):
             self.click(page, "Take in")
         self.assertEqual(window.desk.own_drills["mine"], own)
+        self.assertEqual([one.name for one in strings()], ["Mine own"])
+        self.press(window, "Ctrl+Z")
+        self.assertEqual((strings(), window.desk.own_drills), ([], {}))
         for text, words in (
             ("{", "JSON"),
             (json.dumps({**json.loads(path.read_text()), "drill": []}), "drill"),

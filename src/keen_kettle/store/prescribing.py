@@ -1,7 +1,7 @@
 """Keeps and finds what prescribing needs: findings, correctives, answers, own drills and complexes."""
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import fields
 from datetime import date
@@ -191,10 +191,13 @@ class PrescribingRecords:
             work.execute(delete(complexes).where(complexes.c.id == number))
 
 
-def drill_document(own: list[Drill]) -> str:
-    """Drills as the text of a drill file (see docs/formats.md)."""
-    rows = [one.model_dump(mode="json", exclude_defaults=True) for one in own]
-    whole = {"schema": "keen-kettle-drills", "schema_version": 1, "drill": rows}
+def drill_document(own: list[Drill], strings: Sequence[KeptComplex] = ()) -> str:
+    """Drills and complexes as the text of a drill file (see docs/formats.md)."""
+    whole: dict[str, Any] = {"schema": "keen-kettle-drills", "schema_version": 1}
+    if own:
+        whole["drill"] = [one.model_dump(mode="json", exclude_defaults=True) for one in own]
+    if strings:
+        whole["complex"] = [{"name": one.name, "text": one.text} for one in strings]
     return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
 
 

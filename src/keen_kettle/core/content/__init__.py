@@ -25,12 +25,14 @@ from keen_kettle.core.content.load import (
     Fault,
     MeasureWords,
     Mobility,
+    OwnComplex,
     Quality,
     Rule,
     Split,
     SplitAnswer,
     load_content,
     read_drills,
+    read_library,
 )
 
 __all__ = [
@@ -50,6 +52,7 @@ __all__ = [
     "Ladder",
     "MeasureWords",
     "Mobility",
+    "OwnComplex",
     "Quality",
     "Question",
     "Rule",
@@ -62,4 +65,5 @@ __all__ = [
     "load_teaching",
     "read_drills",
     "read_ladder",
+    "read_library",
 ]

@@ -18,12 +18,14 @@ __all__ = [
     "Fault",
     "MeasureWords",
     "Mobility",
+    "OwnComplex",
     "Quality",
     "Rule",
     "Split",
     "SplitAnswer",
     "load_content",
     "read_drills",
+    "read_library",
 ]
 
 LARGEST = 400_000
@@ -257,14 +259,33 @@ def load_content(folder: Path = SHIPPED) -> Content:
     return content
 
 
+class OwnComplex(Entry):
+    """A string of movements under a name of the coach's own."""
+
+    name: Text
+    text: Text
+
+
 class _DrillFile(Entry):
     schema_: Literal["keen-kettle-drills"] = Field(alias="schema")
     schema_version: Literal[1]
-    drill: tuple[Drill, ...] = Field(min_length=1, max_length=200)
+    drill: tuple[Drill, ...] = Field(default=(), max_length=200)
+    complex: tuple[OwnComplex, ...] = Field(default=(), max_length=200)
+
+    @model_validator(mode="after")
+    def _holds_something(self) -> "_DrillFile":
+        if not self.drill and not self.complex:
+            raise ValueError("it holds no drill and no complex")
+        return self
 
 
 def read_drills(text: str, name: str) -> list[Drill]:
-    """Drills from the text of a drill file (JSON, see docs/formats.md).
+    """The drills of a drill file (see `read_library`)."""
+    return read_library(text, name)[0]
+
+
+def read_library(text: str, name: str) -> tuple[list[Drill], list[OwnComplex]]:
+    """Drills and complexes from the text of a drill file (JSON, see docs/formats.md).
 
     Raises
     ------
@@ -274,9 +295,10 @@ def read_drills(text: str, name: str) -> list[Drill]:
     if len(text) > LARGEST:
         raise ContentError(f"{name} is too long for drills ({len(text) // 1000} kB).")
     try:
-        return list(_DrillFile.model_validate_json(text).drill)
+        whole = _DrillFile.model_validate_json(text)
     except ValidationError as error:
         raise ContentError(first_fault(name, error)) from error
+    return list(whole.drill), list(whole.complex)
 
 
 def _check_links(content: Content) -> None:

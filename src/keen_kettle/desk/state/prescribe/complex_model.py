@@ -219,9 +219,14 @@ class ComplexModel(QObject):
         self.changed.emit()
 
     def type_in(self, text: str) -> bool:
-        """Lay a written string on the bench; whether it could be read (it may still be impossible)."""
+        """Lay a written string on the bench; whether it could be read (it may still be impossible).
+
+        A part may be the name of an own complex: it stands for what it is made of.
+        """
+        own = {one.name.casefold(): one.text for one in self.kept}
+        parts = [own.get(part.strip().casefold(), part) for part in text.split("+")]
         try:
-            written = read_written(text)
+            written = read_written("+".join(parts))
         except UnknownLift as error:
             self.trouble = str(error)
             self.changed.emit()

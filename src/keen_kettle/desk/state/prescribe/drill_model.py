@@ -8,13 +8,13 @@ from typing import Any
 from pydantic import ValidationError
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from keen_kettle.core.content import Drill, read_drills
-from keen_kettle.core.errors import ContentError, UnknownLift
+from keen_kettle.core.content import Drill, OwnComplex, read_library
+from keen_kettle.core.errors import ContentError, KettleError, UnknownLift
 from keen_kettle.core.lifts import Derivative, parse_movement
 from keen_kettle.core.prescribe import Effect, movement_of_drill
-from keen_kettle.core.prescribe.complexes import states_of
+from keen_kettle.core.prescribe.complexes import read_written, states_of
 from keen_kettle.desk.state.prescribe.corrective_model import CorrectiveModel
-from keen_kettle.store import drill_document
+from keen_kettle.store import KeptComplex, StoreError, drill_document
 
 __all__ = ["DrillModel"]
 
@@ -166,9 +166,11 @@ class DrillModel(QObject):
         try:
             if path.stat().st_size > LARGEST:
                 raise ContentError(f"{path.name} is too large for drills.")
-            found = read_drills(path.read_text(encoding="utf-8"), path.name)
-        except (ContentError, UnicodeDecodeError) as error:
-            words = str(error) if isinstance(error, ContentError) else "it is not UTF-8 text."
+            found, strings = read_library(path.read_text(encoding="utf-8"), path.name)
+            for one in strings:
+                read_written(one.text)
+        except (KettleError, UnicodeDecodeError) as error:
+            words = str(error) if isinstance(error, KettleError) else "It is not UTF-8 text."
             self.desk.trouble.emit(f"{words} Nothing was taken in.")
             return
         except OSError as error:
@@ -178,16 +180,23 @@ class DrillModel(QObject):
         if troubles:
             self.desk.trouble.emit(f"{path.name}, {troubles[0]} Nothing was taken in.")
             return
-        self._keep_all(found, path.name)
+        self._keep_all(found, strings, path.name)
 
-    def _keep_all(self, found: Sequence[Drill], name: str) -> None:
+    def _keep_all(self, found: Sequence[Drill], strings: Sequence[OwnComplex], name: str) -> None:
         records, before = self.desk.shelf.prescribing, dict(self.desk.own_drills)
+
+        today, numbers = self.desk.today(), [0] * len(strings)
 
         def do() -> None:
             for one in found:
                 records.keep_drill(one)
+            for place, string in enumerate(strings):
+                kept = KeptComplex(string.name, string.text, today, numbers[place])
+                numbers[place] = records.keep_complex(kept)
 
         def undo() -> None:
+            for number in numbers:
+                records.drop_complex(number)
             for one in found:
                 if one.id in before:
                     records.keep_drill(before[one.id])
@@ -195,13 +204,25 @@ class DrillModel(QObject):
                     records.drop_drill(one.id)
 
         self.desk.change(f"take in {name}", do, undo)
-        self.desk.said.emit(f"{len(found)} drill{'s' if len(found) != 1 else ''} taken in.")
+        self.desk.said.emit(
+            f"Taken in: {_counted(len(found), 'drill')}, {_counted(len(strings), 'complex', 'complexes')}."
+        )
 
     def document(self) -> str:
-        """The coach's own drills (without any, the chosen one) as a drill file."""
+        """The coach's own drills and complexes (without any, the chosen drill) as a drill file."""
         own = list(self.desk.own_drills.values())
+        try:
+            strings = self.desk.shelf.prescribing.complexes()
+        except StoreError as error:
+            self.desk.trouble.emit(str(error))
+            strings = []
         chosen = self.desk.content.drills.get(self.chosen)
-        return drill_document(own or ([chosen] if chosen is not None else []))
+        alone = [chosen] if chosen is not None and not strings else []
+        return drill_document(own or alone, strings)
+
+
+def _counted(count: int, one: str, many: str = "") -> str:
+    return f"{count} {one if count == 1 else many or one + 's'}"
 
 
 def _with_needs(one: Drill) -> Drill:

@@ -12,6 +12,16 @@ from keen_kettle.store import Prescribed
 
 __all__ = ["WarmUpModel"]
 
+POSITION_OF_PHASE = {
+    "start": "start",
+    "first pull": "knee",
+    "transition": "power position",
+    "second pull": "extension",
+    "turnover": "catch",
+    "catch": "catch",
+    "dip": "dip",
+    "drive": "drive",
+}
 WORKING_SHARE = 0.75
 """The first working set, where the coach has not said another: three quarters of the best."""
 
@@ -133,6 +143,21 @@ class WarmUpModel(QObject):
 
     def set_lift(self, name: str) -> bool:
         return self._complexes.set_lift(name)
+
+    @property
+    def filmed(self) -> tuple[str, ...]:
+        """The positions that a clip of today shows as not right."""
+        today, content = self.desk.today(), self.desk.content
+        seen = {
+            POSITION_OF_PHASE.get(content.faults[one.fault].phase, "")
+            for one in self._correctives.sightings()
+            if one.source == "clip" and one.on == today and one.fault in content.faults
+        }
+        return tuple(name for name in self.positions if name in seen)
+
+    def take_filmed(self) -> None:
+        """Today's first rep as its clip shows it."""
+        self._session.set_failed(self.filmed)
 
     def toggle_position(self, name: str) -> None:
         """A position of the first rep that did not hold, or holds after all."""

@@ -9,6 +9,7 @@ from keen_kettle.core.prescribe.warm_up import Opened
 from keen_kettle.core.units import show_kg
 from keen_kettle.desk.kit.builders import (
     Sheet,
+    button,
     card,
     column,
     label,
@@ -207,6 +208,15 @@ class WarmUpPage(QWidget):
         holder = QWidget()
         holder.setLayout(keys)
         parts.append(holder)
+        if model.filmed and model.filmed != model.failed:
+            parts.append(
+                button(
+                    f"As today’s clip shows: {', '.join(model.filmed)}",
+                    "Take what was filmed today as the first rep",
+                    model.take_filmed,
+                    "film",
+                )
+            )
         picture = "check" if first.passed else "arrow-right"
         parts += [with_picture(picture, "right", words) for words in first.says]
         if not first.passed:
