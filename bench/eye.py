@@ -183,16 +183,18 @@ def judge(number: int, seed: int) -> EyeReport:
     with ClipReader(read_index(path)) as reader:
         pictures = ReaderPictures(reader)
         proposal = _proposed(propose_plate(pictures), bar, radius)
-        aside = dice.normal(0, ROUGH * radius, 2)
-        x, y = bar[0] + aside
-        mark = PlateMark(0, float(x), float(y), radius * float(1 + dice.normal(0, ROUGH)))
-        first = reader.frame(0).bgr()
-        rim = rim_of(first, mark)[0]
+        camera = film.filming.camera
+        at = _whole(bar, radius, camera.width_px, camera.height_px)
+        x, y = bar[at] + dice.normal(0, ROUGH * radius, 2)
+        x, y = np.clip([x, y], 1, [camera.width_px - 2, camera.height_px - 2])
+        mark = PlateMark(at, float(x), float(y), radius * float(1 + dice.normal(0, ROUGH)))
+        shown = reader.frame(at).bgr()
+        rim = rim_of(shown, mark)[0]
         error = max(rim.axes_px) / radius - 1
-        off = np.hypot(*(np.array([rim.x_px, rim.y_px]) - bar[0])) / radius
+        off = np.hypot(*(np.array([rim.x_px, rim.y_px]) - bar[at])) / radius
         right = rim.found and abs(error) < RIGHT_RIM and off < RIGHT_RIM
-        false, places = _false_rims(first, bar[0], radius, dice)
-        track = track_bar(pictures, [PlateMark(0, float(bar[0][0]), float(bar[0][1]), radius)])
+        false, places = _false_rims(shown, bar[at], radius, dice)
+        track = track_bar(pictures, [PlateMark(at, float(bar[at][0]), float(bar[at][1]), radius)])
     found, false_lifts, lift_off, peak = _lifts(track, film, truth)
     return EyeReport(
         film,
@@ -207,6 +209,13 @@ def judge(number: int, seed: int) -> EyeReport:
         lift_off,
         peak,
     )
+
+
+def _whole(bar: np.ndarray, radius: float, wide: int, high: int) -> int:
+    """The first frame with most of the plate in the picture, where a coach would mark it."""
+    x, y = bar.T
+    inside = (x > 0.5 * radius) & (x < wide - 0.5 * radius) & (y < high - 0.2 * radius) & (y > 0)
+    return int(np.argmax(inside)) if inside.any() else int(np.argmin(y))
 
 
 def _proposed(mark: PlateMark | None, bar: np.ndarray, radius: float) -> str:

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from keen_kettle.core.errors import Cancelled, KettleError, MarkError
-from keen_kettle.desk.work.worker_process import Aide, Stopped, Tell, Tools
+from keen_kettle.desk.work.tools import Stopped, Tell, Tools
+from keen_kettle.desk.work.worker_process import Aide
 
 
 @dataclass(frozen=True)

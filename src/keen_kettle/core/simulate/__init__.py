@@ -1,5 +1,6 @@
 """The lift synthesiser: a lifter and a bar with exact truth, and clips painted from them."""
 
+from keen_kettle.core.simulate.any_lift import simulate_lift
 from keen_kettle.core.simulate.bar_path import (
     BODY_FAULTS,
     FAULT_DEGREES,
@@ -11,7 +12,7 @@ from keen_kettle.core.simulate.body import LANDMARKS, Body, Pose
 from keen_kettle.core.simulate.camera import Camera
 from keen_kettle.core.simulate.figure import Figure, FigurePose, KeyPosition, figure_of
 from keen_kettle.core.simulate.film import Filming, film_frames, frame_times, render_clip
-from keen_kettle.core.simulate.lift import SimulatedLift, simulate_lift
+from keen_kettle.core.simulate.lift import SimulatedLift
 from keen_kettle.core.simulate.scene import Look
 
 __all__ = [

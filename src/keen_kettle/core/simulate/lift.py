@@ -9,7 +9,7 @@ from scipy.interpolate import PchipInterpolator
 from keen_kettle.core.simulate.bar_path import BarPath, LiftScript, bar_path
 from keen_kettle.core.simulate.body import Pose, solve_pose
 
-__all__ = ["SimulatedLift", "simulate_lift"]
+__all__ = ["SimulatedLift", "simulate_pull"]
 
 Array = NDArray[np.float64]
 
@@ -148,12 +148,8 @@ class SimulatedLift:
         return np.array([-0.075, -0.015])
 
 
-def simulate_lift(script: LiftScript) -> SimulatedLift:
-    """Lay the keyed body settings along the bar's events."""
-    if script.family == "jerk":
-        from keen_kettle.core.simulate.jerk import simulate_jerk  # it builds on this module
-
-        return simulate_jerk(script)
+def simulate_pull(script: LiftScript) -> SimulatedLift:
+    """A snatch, a clean, or a pull: the keyed body settings laid along the bar's events."""
     path = bar_path(script)
     events = path.events_s
     deep = {"full": 33.0, "power": 22.0, "none": 3.0}[script.receive]

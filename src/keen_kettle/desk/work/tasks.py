@@ -37,7 +37,7 @@ from keen_kettle.core.track.body import (
     solve_body,
     why_no_model,
 )
-from keen_kettle.desk.work.worker_process import Stopped, Tell, Tools
+from keen_kettle.desk.work.tools import Stopped, Tell, Tools
 
 __all__ = [
     "Assess",

@@ -10,44 +10,16 @@ import contextlib
 import multiprocessing
 import os
 import signal
-from collections.abc import Callable
 from multiprocessing.connection import Connection
 from threading import Lock
-from typing import Any, Protocol
+from typing import Any
 
-from keen_kettle.core.content import Content, load_content
 from keen_kettle.core.errors import Cancelled, KettleError
-from keen_kettle.core.track.body import PoseNet
+from keen_kettle.desk.work.tools import Stopped, Task, Tell, Tools
 
-__all__ = ["Aide", "Stopped", "Task", "Tell", "Tools"]
+__all__ = ["Aide"]
 
 POLL_S = 0.03
-Tell = Callable[[float], None]
-Stopped = Callable[[], bool]
-
-
-class Tools:
-    """What a process keeps at hand between tasks."""
-
-    def __init__(self) -> None:
-        self._net: PoseNet | None = None
-        self._content: Content | None = None
-
-    def content(self) -> Content:
-        """The shipped content, read once."""
-        self._content = self._content or load_content()
-        return self._content
-
-    def net(self) -> PoseNet:
-        """The pose model, loaded once."""
-        self._net = self._net or PoseNet()
-        return self._net
-
-
-class Task(Protocol):
-    """Something that can be done in another process; every field of it can be pickled."""
-
-    def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> object: ...
 
 
 class Aide:

@@ -12,7 +12,8 @@ from PyQt6.QtGui import QImage
 
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.errors import Cancelled, KettleError
-from keen_kettle.desk.work.worker_process import Aide, Task
+from keen_kettle.desk.work.tools import Task
+from keen_kettle.desk.work.worker_process import Aide
 from keen_kettle.store import StoreError
 
 __all__ = ["BEHIND", "GIVE_WAY", "FrameService", "Job", "Jobs"]

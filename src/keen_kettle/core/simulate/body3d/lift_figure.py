@@ -5,10 +5,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from keen_kettle.core.simulate.any_lift import simulate_lift
 from keen_kettle.core.simulate.bar_path import BODY_FAULTS, FAULT_DEGREES, LiftScript
 from keen_kettle.core.simulate.body import Body
 from keen_kettle.core.simulate.figure import FigurePose, KeyPosition
-from keen_kettle.core.simulate.lift import SimulatedLift, simulate_lift
+from keen_kettle.core.simulate.lift import SimulatedLift
 
 __all__ = ["SHOWN_FAULTS", "LiftFigure", "lift_figure"]
 
