@@ -14,9 +14,12 @@ from keen_kettle.core.simulate.body3d import (
     Held,
     Inks3d,
     View,
+    lift_figure,
     lifter_for,
     load_lifter,
+    plainest_s,
     pose_bones,
+    same_moment_s,
     skin,
 )
 from keen_kettle.core.simulate.body3d.rotations import about, quaternions, swing, unit
@@ -164,6 +167,28 @@ class TestPoses(unittest.TestCase):
         vertices, _ = skin(lifter, pose_bones(lifter, longer, held, held))
         edges = vertices[lifter.quads[:, 0]] - vertices[lifter.quads[:, 2]]
         self.assertLess(float(np.linalg.norm(edges, axis=1).max()), 0.2)
+
+
+class TestRightAndWrong(unittest.TestCase):
+    def test_a_fault_shows_where_it_happens(self) -> None:
+        body = lifter_for().body
+        for fault, family, position in (
+            ("hips-shoot", "snatch", "knee"),
+            ("early-arms", "clean", "power position"),
+            ("early-toes", "snatch", "extension"),
+            ("dip-depth", "jerk", "dip"),
+        ):
+            right, wrong = lift_figure(family, body), lift_figure(family, body, {fault: 1.0})
+            there = next(key.t_s for key in wrong.keys if key.name == position)
+            self.assertAlmostEqual(plainest_s(right, wrong), there, delta=0.15, msg=fault)
+
+    def test_positions_answer_each_other(self) -> None:
+        body = lifter_for().body
+        right = lift_figure("snatch", body)
+        wrong = lift_figure("snatch", body, {"loop": 1.0, "rushed-first-pull": 1.0})
+        for key, other in zip(right.keys, wrong.keys, strict=True):
+            self.assertAlmostEqual(same_moment_s(right, key.t_s, wrong), other.t_s)
+        self.assertAlmostEqual(same_moment_s(wrong, same_moment_s(right, 0.7, wrong), right), 0.7)
 
 
 class TestPictures(unittest.TestCase):

@@ -569,6 +569,8 @@ class TestFaultsPage(PrescribeCase):
         self.settle()
         self.assertEqual(page.chosen, "bounce-forward", "what was seen of the athlete comes first")
         self.assertIn("Bar struck forward, 100 %", self.shown(page))
+        self.assertGreater(page.wrong.at_s, 0.3, "it stands where the fault shows")
+        self.assertGreater(page.right.at_s, 0.3)
         page.wrong.stand_in("extension")
 
         def farthest(degree: int) -> float:
@@ -582,7 +584,8 @@ class TestFaultsPage(PrescribeCase):
         self.assertGreater(plain, half)
         self.assertGreater(half, none)
         self.assertIn("0 %", self.shown(page))
-        self.assertGreater(page.wrong.at_s, 0.3, "it stays where it stood")
+        here = next(key.t_s for key in page.wrong.body.figure.keys if key.name == "extension")  # type: ignore[union-attr]
+        self.assertAlmostEqual(page.wrong.at_s, here, 6, "it stays in the position it stood in")
         page.right.stage.turn(40)
         self.assertEqual(page.wrong.stage.yaw_deg, 40)
         self.pick(page.fault, "Tips forward in the dip")

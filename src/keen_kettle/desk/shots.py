@@ -120,8 +120,6 @@ def _prescribe(app: QApplication, window: Window, keep: Callable[[str], None]) -
     keep("drills")
     station.library.narrow(fault="")
     window.open_page("faults")
-    for one in (station.faults.right, station.faults.wrong):
-        one.stand_in("extension")
     station.faults.right.stage.turn(25)
     keep("faults")
 

@@ -1,7 +1,13 @@
 """A body of flesh for every movement: baked lifters, posed by our own figures, skinned and painted."""
 
 from keen_kettle.core.simulate.body3d.figure import BodyFigure, Inks3d, View
-from keen_kettle.core.simulate.body3d.lift_figure import SHOWN_FAULTS, LiftFigure, lift_figure
+from keen_kettle.core.simulate.body3d.lift_figure import (
+    SHOWN_FAULTS,
+    LiftFigure,
+    lift_figure,
+    plainest_s,
+    same_moment_s,
+)
 from keen_kettle.core.simulate.body3d.lifter import LIFTERS, Lifter, lifter_for, load_lifter
 from keen_kettle.core.simulate.body3d.pose import Bones, Held, pose_bones
 from keen_kettle.core.simulate.body3d.skin import skin
@@ -19,6 +25,8 @@ __all__ = [
     "lift_figure",
     "lifter_for",
     "load_lifter",
+    "plainest_s",
     "pose_bones",
+    "same_moment_s",
     "skin",
 ]

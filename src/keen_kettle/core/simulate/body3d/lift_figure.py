@@ -11,7 +11,7 @@ from keen_kettle.core.simulate.body import Body
 from keen_kettle.core.simulate.figure import FigurePose, KeyPosition
 from keen_kettle.core.simulate.lift import SimulatedLift
 
-__all__ = ["SHOWN_FAULTS", "LiftFigure", "lift_figure"]
+__all__ = ["SHOWN_FAULTS", "LiftFigure", "lift_figure", "plainest_s", "same_moment_s"]
 
 SHOWN_FAULTS = (*FAULT_DEGREES, *BODY_FAULTS, "dip-depth")
 """The faults that a simulated lift can have, by degree."""
@@ -26,6 +26,8 @@ POSITIONS = {
 }
 JERK_POSITIONS = {"peak_velocity": "drive", "lowest": "receive"}
 END_S = 0.1
+LOOK_S = 0.04
+"""How finely the plainest moment is looked for."""
 
 
 @dataclass(frozen=True)
@@ -84,3 +86,32 @@ def lift_figure(
     found.append(KeyPosition("stand", float(lift.duration_s) - END_S))
     keys = tuple(sorted(found, key=lambda one: one.t_s))
     return LiftFigure(lift.script.derivative.name, lift, keys)
+
+
+def same_moment_s(one: LiftFigure, t_s: float, other: LiftFigure) -> float:
+    """The instant of another figure of the same lift that answers an instant of this one: the key
+    positions that both have answer each other, between them time runs evenly."""
+    there = {key.name: key.t_s for key in other.keys}
+    both = [(key.t_s, there[key.name]) for key in one.keys if key.name in there]
+    own, others = zip((0.0, 0.0), *both, (one.duration_s, other.duration_s), strict=True)
+    return float(np.interp(t_s, own, others))
+
+
+def plainest_s(right: LiftFigure, wrong: LiftFigure) -> float:
+    """The first instant of `wrong` in which its joints and its bar stand as far (root mean square,
+    within 3 %) as they ever do from where `right` has them in the same moment: where the fault shows."""
+    times = np.arange(0.0, wrong.duration_s, LOOK_S)
+    apart = np.array([_apart_m(right, wrong, float(t)) for t in times])
+    return float(times[np.argmax(apart >= 0.97 * apart.max())])
+
+
+def _apart_m(right: LiftFigure, wrong: LiftFigure, t_s: float) -> float:
+    here = _places(wrong.pose(t_s))
+    there = _places(right.pose(same_moment_s(wrong, t_s, right)))
+    return float(np.sqrt(np.mean(np.sum((here - there) ** 2, axis=1))))
+
+
+def _places(pose: FigurePose) -> np.ndarray:
+    """(n, 2) the near side's joints and the bar, metres."""
+    points = [pose.points[name] for name in sorted(pose.points)]
+    return np.array(points if pose.load is None else [*points, pose.load])

@@ -8,7 +8,14 @@ from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QComboBox, QSlider, QWidget
 
 from keen_kettle.core.prescribe import Cause
-from keen_kettle.core.simulate.body3d import SHOWN_FAULTS, LiftFigure, lift_figure, lifter_for
+from keen_kettle.core.simulate.body3d import (
+    SHOWN_FAULTS,
+    LiftFigure,
+    lift_figure,
+    lifter_for,
+    plainest_s,
+    same_moment_s,
+)
 from keen_kettle.desk.kit.builders import Sheet, button, card, column, label, row, scrolled
 from keen_kettle.desk.shared.figure_view import FigureView
 from keen_kettle.desk.state.prescribe.corrective_model import CorrectiveModel
@@ -26,6 +33,7 @@ class FaultsPage(QWidget):
         super().__init__(parent)
         self.model = model
         self._lifter = lifter_for()
+        self._wrong = lift_figure("snatch", self._lifter.body)
         self.fault = QComboBox()
         faults = model.desk.content.faults
         for name in sorted(SHOWN_FAULTS, key=lambda one: faults[one].name):
@@ -42,7 +50,7 @@ class FaultsPage(QWidget):
         self.degree.setValue(STEPS)
         self.degree.setAccessibleName("How much of the fault")
         self.degree.setToolTip("From none at the left to plainly wrong at the right")
-        self.degree.valueChanged.connect(lambda _value: self._show_fault())
+        self.degree.valueChanged.connect(lambda _value: self._on_degree())
         self.right, self.wrong = FigureView(), FigureView()
         for one, other in ((self.right, self.wrong), (self.wrong, self.right)):
             one.stage.turned.connect(partial(self._turn_with, one, other))
@@ -96,18 +104,25 @@ class FaultsPage(QWidget):
         if [self.lift.itemText(k) for k in range(self.lift.count())] != lifts:
             self.lift.clear()
             self.lift.addItems(lifts)
-        self.right.show_movement(self._figure(0.0), self._lifter)
-        self._show_fault()
+        right, plain = self._figure(0.0), self._figure(1.0)
+        at_s = plainest_s(right, plain)
+        self.right.show_movement(right, self._lifter)
+        self.right.go_to(same_moment_s(plain, at_s, right))
+        self._show_wrong(plain, at_s)
         self._fill_words()
 
-    def _show_fault(self) -> None:
+    def _on_degree(self) -> None:
+        self._show_wrong(self._wrong, self.wrong.at_s)
+
+    def _show_wrong(self, was: LiftFigure, at_s: float) -> None:
+        """The fault by the chosen degree, in the moment that `was` stands in."""
         share = self.degree.value() / STEPS
-        at = self.wrong.at_s
         self._wrong_head.setText(
             f"{self.model.desk.content.faults[self.chosen].name}, {100 * share:.0f} %"
         )
-        self.wrong.show_movement(self._figure(share), self._lifter)
-        self.wrong.go_to(at)
+        self._wrong = self._figure(share)
+        self.wrong.show_movement(self._wrong, self._lifter)
+        self.wrong.go_to(same_moment_s(was, at_s, self._wrong))
 
     def _fill_words(self) -> None:
         content = self.model.desk.content
