@@ -23,8 +23,10 @@ from keen_kettle.core.content import load_content
 from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.simulate import Camera, Filming, LiftScript, render_clip, simulate_lift
 from keen_kettle.core.simulate.body3d import LIFTERS
+from keen_kettle.core.simulate.camera import PLATE_DEPTH_M
 from keen_kettle.core.simulate.lifelike import HALLS, LIGHTS, PLATES, LifelikePainter, Wear
-from keen_kettle.core.track import PlateMark, propose_plate, rim_of, track_bar
+from keen_kettle.core.simulate.lifelike.plates import plate_outlines
+from keen_kettle.core.track import PlateMark, Rim, propose_plate, rim_of, track_bar
 
 __all__ = ["EyeFilm", "EyeReport", "drawn_film", "report_eye"]
 
@@ -190,8 +192,7 @@ def judge(number: int, seed: int) -> EyeReport:
         mark = PlateMark(at, float(x), float(y), radius * float(1 + dice.normal(0, ROUGH)))
         shown = reader.frame(at).bgr()
         rim = rim_of(shown, mark)[0]
-        error = max(rim.axes_px) / radius - 1
-        off = np.hypot(*(np.array([rim.x_px, rim.y_px]) - bar[at])) / radius
+        error, off = _rim_off(rim, film, truth, at)
         right = rim.found and abs(error) < RIGHT_RIM and off < RIGHT_RIM
         false, places = _false_rims(shown, bar[at], radius, dice)
         track = track_bar(pictures, [PlateMark(at, float(bar[at][0]), float(bar[at][1]), radius)])
@@ -209,6 +210,22 @@ def judge(number: int, seed: int) -> EyeReport:
         lift_off,
         peak,
     )
+
+
+def _rim_off(rim: Rim, film: EyeFilm, truth: dict[str, Any], at: int) -> tuple[float, float]:
+    """How far a rim is off in size (signed) and in place, as shares of the radius: from the edge of the
+    face or from that of the whole plate, whichever is nearer. Seen from aside both are rims."""
+    painter, camera = film.filming.painter, film.filming.camera
+    assert isinstance(painter, LifelikePainter)
+    bar, radius = np.array(truth["bar_m"][at]), float(truth["plate_radius_px"])
+    moved = np.array(truth["bar_px"][at]) - camera.to_px(bar, PLATE_DEPTH_M)
+    found = []
+    for outline in plate_outlines(camera, bar, PLATE_DEPTH_M, painter.plate):
+        middle, axes, _ = cv2.fitEllipse((outline + moved).astype(np.float32))
+        error = 2 * max(rim.axes_px) / max(axes) - 1
+        off = float(np.hypot(rim.x_px - middle[0], rim.y_px - middle[1])) / radius
+        found.append((error, off))
+    return min(found, key=lambda pair: abs(pair[0]) + pair[1])
 
 
 def _whole(bar: np.ndarray, radius: float, wide: int, high: int) -> int:

@@ -28,7 +28,15 @@ from keen_kettle.core.track.rays import (
     sample_along,
 )
 
-__all__ = ["Rim", "RimFit", "RimModel", "fit_rim", "rim_as_drawn"]
+__all__ = [
+    "SHARP_SUPPORT",
+    "Rim",
+    "RimFit",
+    "RimModel",
+    "fit_rim",
+    "rim_as_drawn",
+    "rim_unseen",
+]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -177,10 +185,15 @@ def fit_rim(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimMod
     if rim is None or rim.support < SHARP_SUPPORT:
         rim = _standing_out(picture, rim, _ellipse_near(picture, x, y, r, angles, SOFT_EDGE * r))
     if rim is None:
-        rim = Rim(x, y, (r, r), 0.0, False, 0.03 * r, 0.0)
-    else:
-        rim = _with_softness(picture, rim, angles)
+        return rim_unseen(picture, x, y, r)
+    rim = _with_softness(picture, rim, angles)
     return rim, _learn(picture, rim, angles)
+
+
+def rim_unseen(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimModel]:
+    """The marked circle as it stands, where no rim is seen, and the model that follows it."""
+    rim = Rim(x, y, (r, r), 0.0, False, 0.03 * r, 0.0)
+    return rim, _learn(picture, rim, np.linspace(0, 2 * np.pi, RAYS, endpoint=False))
 
 
 def rim_as_drawn(

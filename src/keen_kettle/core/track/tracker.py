@@ -20,7 +20,8 @@ from keen_kettle.core.track.cues import contrast
 from keen_kettle.core.track.hand import HandWork
 from keen_kettle.core.track.mark import BarTrack, PlateMark, State
 from keen_kettle.core.track.plate import GOOD, Follower, Point, grey_of
-from keen_kettle.core.track.rim import Rim, RimModel, fit_rim, rim_as_drawn
+from keen_kettle.core.track.rim import Rim, RimModel, rim_as_drawn
+from keen_kettle.core.track.rough import rim_by_mark
 from keen_kettle.core.track.same import same_pictures, without_slow
 from keen_kettle.core.track.spans import apply_spans
 from keen_kettle.core.track.vertical import Vertical, find_vertical
@@ -201,7 +202,7 @@ def rim_of(picture: NDArray[np.uint8], mark: PlateMark) -> tuple[Rim, RimModel]:
     if mark.exact:
         axes = (mark.r_px * mark.narrow, mark.r_px)
         return rim_as_drawn(picture, mark.x_px, mark.y_px, axes, mark.angle_deg)
-    return fit_rim(picture, mark.x_px, mark.y_px, mark.r_px)
+    return rim_by_mark(picture, mark.x_px, mark.y_px, mark.r_px)
 
 
 def _follow(

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.simulate.body import Body
 
-__all__ = ["GRIP_HALF_M", "LIFTERS", "Lifter", "MeasuredBody", "load_lifter"]
+__all__ = ["GRIP_HALF_M", "LIFTERS", "Lifter", "MeasuredBody", "lifter_for", "load_lifter"]
 
 Array = NDArray[np.float64]
 DATA = Path(__file__).with_name("data")

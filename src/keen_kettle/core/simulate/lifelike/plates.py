@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.simulate.camera import Camera
 
-__all__ = ["PLATES", "PlateLook", "paint_plate_3d", "paint_sleeve"]
+__all__ = ["PLATES", "PlateLook", "paint_plate_3d", "paint_sleeve", "plate_outlines"]
 
 Picture = NDArray[np.uint8]
 Canvas = NDArray[np.float32]
@@ -61,19 +61,29 @@ def paint_plate_3d(
 ) -> None:
     """A plate whose outer face lies at a depth (negative: the far one, seen from inside)."""
     r = look.diameter_m / 2
-    inner = depth_m - np.sign(depth_m) * THICK_M
-    behind = inner if depth_m > 0 else depth_m
-    front = depth_m if depth_m > 0 else inner
+    front = depth_m if depth_m > 0 else depth_m + THICK_M
     side = np.array(look.colour) * np.array(tint) * 0.55 * shade
-    hull = np.concatenate([_ring(camera, bar, behind, r), _ring(camera, bar, front, r)])
-    outline = cv2.convexHull(hull.astype(np.float32))[:, 0]
+    _, whole = plate_outlines(camera, bar, depth_m, look)
     cv2.fillConvexPoly(
-        picture, np.round(16 * outline).astype(np.int32), side.tolist(), cv2.LINE_AA, 4
+        picture, np.round(16 * whole).astype(np.int32), side.tolist(), cv2.LINE_AA, 4
     )
     centre = camera.to_px(bar, front)
     along = camera.to_px(bar + np.array([r, 0.0]), front) - centre
     up = camera.to_px(bar + np.array([0.0, r]), front) - centre
     _lay_face(picture, look, centre, along, up, spin_rad, shade, tint)
+
+
+def plate_outlines(
+    camera: Camera, bar: Array, depth_m: float, look: PlateLook
+) -> tuple[Array, Array]:
+    """Where the edge of a plate's face is painted, and that of the whole plate with its thickness, each
+    shape (n, 2) in pixels; from aside they differ."""
+    r = look.diameter_m / 2
+    inner = depth_m - np.sign(depth_m) * THICK_M
+    front, behind = max(depth_m, inner), min(depth_m, inner)
+    face = _ring(camera, bar, front, r)
+    both = np.concatenate([_ring(camera, bar, behind, r), face]).astype(np.float32)
+    return face, np.asarray(cv2.convexHull(both)[:, 0], np.float64)
 
 
 def _ring(camera: Camera, bar: Array, depth: float, r: float, corners: int = 72) -> Array:
