@@ -136,30 +136,9 @@ def _prescribe(words: argparse.Namespace) -> dict[str, Any]:
         minutes=facts.minutes,
         ended=[Ended(**one.model_dump()) for one in facts.ended],
     )
-    plates = facts.plates.plates()
 
-    def corrective(one: Corrective) -> dict[str, Any]:
-        drill = content.drills[one.drill]
-        lift, best = best_for(one.family, _bests(facts.bests_kg))
-        load = price_corrective(one, best, plates, content).load
-        return {
-            **asdict(one),
-            "dose": drill.dose,
-            "cue": cues_of(drill, person.school.get("cue", "outer"))[0],
-            "cue_outer": drill.cue_outer,
-            "cue_inner": drill.cue_inner,
-            "why": drill.why,
-            "cautions": [content.cautions[name].text for name in drill.cautions],
-            "load": {
-                "kind": load.kind,
-                "kg": load.loading.total_kg if load.loading else None,
-                "per_side_kg": load.loading.per_side_kg if load.loading else None,
-                "of": lift,
-                "share": round(load.share, 3) if load.share is not None else None,
-                "why_not": load.why_not,
-                "heavier_than_meant": load.heavier_than_meant,
-            },
-        }
+    def told(one: Corrective) -> dict[str, Any]:
+        return _corrective(one, facts, person.school.get("cue", "outer"), content)
 
     return {
         "schema": "keen-kettle-prescription",
@@ -172,11 +151,37 @@ def _prescribe(words: argparse.Namespace) -> dict[str, Any]:
             }
             for one in made.causes
         ],
-        "correctives": [corrective(one) for one in made.picks],
-        "others": [corrective(one) for one in made.others],
+        "correctives": [told(one) for one in made.picks],
+        "others": [told(one) for one in made.others],
         "ruled_out": [asdict(one) for one in made.refused],
         "question": made.question.model_dump() if made.question else None,
         "none": made.none,
+    }
+
+
+def _corrective(
+    one: Corrective, facts: _PrescribeFile, cue: str, content: Content
+) -> dict[str, Any]:
+    drill = content.drills[one.drill]
+    lift, best = best_for(one.family, _bests(facts.bests_kg))
+    load = price_corrective(one, best, facts.plates.plates(), content).load
+    return {
+        **asdict(one),
+        "dose": drill.dose,
+        "cue": cues_of(drill, cue)[0],
+        "cue_outer": drill.cue_outer,
+        "cue_inner": drill.cue_inner,
+        "why": drill.why,
+        "cautions": [content.cautions[name].text for name in drill.cautions],
+        "load": {
+            "kind": load.kind,
+            "kg": load.loading.total_kg if load.loading else None,
+            "per_side_kg": load.loading.per_side_kg if load.loading else None,
+            "of": lift,
+            "share": round(load.share, 3) if load.share is not None else None,
+            "why_not": load.why_not,
+            "heavier_than_meant": load.heavier_than_meant,
+        },
     }
 
 
@@ -324,6 +329,25 @@ def _composed(path: Path) -> dict[str, Any]:
     content, teaching = load_content(), load_teaching()
     person = facts.athlete.person()
     known_checks(person, teaching)
+    _can_be_wished(facts, content)
+    wish = _wish(facts, person, content)
+    made = compose(wish, teaching, content.qualities)
+    return {
+        "schema": "keen-kettle-complex",
+        "schema_version": 1,
+        "lift": made.lift,
+        "lift_says": made.lift_says,
+        "wanted": wish.wanted,
+        "best": _complex(made.best, facts, person) if made.best is not None else None,
+        "alternatives": [_complex(one, facts, person) for one in made.alternatives],
+        "ruled_out": [asdict(one) for one in made.ruled_out],
+        "untested": made.untested,
+        "notes": made.notes,
+        "why_none": made.why_none,
+    }
+
+
+def _can_be_wished(facts: _WishFile, content: Content) -> None:
     _known_faults(list(facts.faults), content)
     for name in facts.qualities:
         if name not in content.qualities:
@@ -333,10 +357,13 @@ def _composed(path: Path) -> dict[str, Any]:
         raise ContentError(f"There is no school “{facts.school}”. There are: {', '.join(SCHOOLS)}.")
     if facts.fewest > facts.most:
         raise ContentError("“fewest” is more than “most”: the complex would have no length.")
+
+
+def _wish(facts: _WishFile, person: Person, content: Content) -> Wish:
     wanted = dict(wanted_from_faults(facts.faults, content.qualities))
     for name, weight in facts.qualities.items():
         wanted[name] = wanted.get(name, 0.0) + weight
-    wish = Wish(
+    return Wish(
         parse_movement(facts.lift),
         wanted,
         person,
@@ -344,49 +371,33 @@ def _composed(path: Path) -> dict[str, Any]:
         frozenset(parse_movement(name).name for name in facts.without),
         frozenset(parse_movement(name).name for name in facts.only),
     )
-    made = compose(wish, teaching, content.qualities)
-    plates = facts.plates.plates()
 
-    def shown(one: Complex) -> dict[str, Any]:
-        movements = [parse_movement(part.name) for part in one.parts]
-        bar = movements[0].implement == "barbell"
-        load = load_complex(
-            *(one, _bests(facts.bests_kg), plates),
-            trained=facts.trained,
-            beginner=person.beginner,
-            bar=bar,
-        )
-        return {
-            "text": one.says,
-            "school": one.school,
-            "parts": [asdict(part) for part in one.parts],
-            "joints": [joint.says for joint in one.joints],
-            "covers": one.covers,
-            "misses": one.misses,
-            "value": one.value,
-            "moves": one.moves,
-            "difficulty": one.difficulty,
-            "reps": one.reps,
-            "seconds": round(one.set_s),
-            "weakest": one.parts[load.weakest].name,
-            "load": {
-                **(_loading(load.loading) if load.loading else {"kg": None, "per_side_kg": None}),
-                "share_of_weakest": round(load.share, 3) if load.share is not None else None,
-                "why_not": load.why_not,
-            },
-            "versions": complex_versions(one, movements),
-        }
 
+def _complex(one: Complex, facts: _WishFile, person: Person) -> dict[str, Any]:
+    movements = [parse_movement(part.name) for part in one.parts]
+    load = load_complex(
+        *(one, _bests(facts.bests_kg), facts.plates.plates()),
+        trained=facts.trained,
+        beginner=person.beginner,
+        bar=movements[0].implement == "barbell",
+    )
     return {
-        "schema": "keen-kettle-complex",
-        "schema_version": 1,
-        "lift": made.lift,
-        "lift_says": made.lift_says,
-        "wanted": wanted,
-        "best": shown(made.best) if made.best is not None else None,
-        "alternatives": [shown(one) for one in made.alternatives],
-        "ruled_out": [asdict(one) for one in made.ruled_out],
-        "untested": made.untested,
-        "notes": made.notes,
-        "why_none": made.why_none,
+        "text": one.says,
+        "school": one.school,
+        "parts": [asdict(part) for part in one.parts],
+        "joints": [joint.says for joint in one.joints],
+        "covers": one.covers,
+        "misses": one.misses,
+        "value": one.value,
+        "moves": one.moves,
+        "difficulty": one.difficulty,
+        "reps": one.reps,
+        "seconds": round(one.set_s),
+        "weakest": one.parts[load.weakest].name,
+        "load": {
+            **(_loading(load.loading) if load.loading else {"kg": None, "per_side_kg": None}),
+            "share_of_weakest": round(load.share, 3) if load.share is not None else None,
+            "why_not": load.why_not,
+        },
+        "versions": complex_versions(one, movements),
     }
