@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QPlainTextEdit, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QLayout, QLineEdit, QPlainTextEdit, QWidget
 
 from keen_kettle.core.content import Drill
 from keen_kettle.desk.kit.builders import (
@@ -48,18 +48,37 @@ class DrillEditor(QWidget):
         self._filling = False
         self.fields: dict[str, QLineEdit] = {}
         self.texts: dict[str, QPlainTextEdit] = {}
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(10)
-        grid.setVerticalSpacing(6)
-        for at, (name, (words, tip)) in enumerate({**LINES, **LISTS}.items()):
+        self._grid = QGridLayout()
+        self._grid.setHorizontalSpacing(10)
+        self._grid.setVerticalSpacing(6)
+        self._add_lines()
+        self._add_texts()
+        self._add_numbers()
+        self._trouble = label("", "fault")
+        self.keep = button(
+            "Keep this drill", "It is yours from now on", self._keep, "check", "next"
+        )
+        cancel = button("Leave it", "Nothing is changed", leave, "x")
+        foot = row(self.keep, cancel)
+        foot.addStretch(1)
+        holder = QWidget()
+        holder.setLayout(self._grid)
+        self._title = label("", "title")
+        body = card(self._title, scrolled(holder), self._trouble, foot)
+        body.layout().setStretch(1, 1)  # type: ignore[union-attr]
+        self.setLayout(column(body))
+
+    def _add_lines(self) -> None:
+        for name, (words, tip) in {**LINES, **LISTS}.items():
             field = QLineEdit()
             field.setAccessibleName(words)
             field.setToolTip(tip)
             field.setPlaceholderText(tip)
             field.textChanged.connect(lambda _words: self._check())
             self.fields[name] = field
-            grid.addWidget(label(words, "quiet", wrap=False), at, 0)
-            grid.addWidget(field, at, 1)
+            self._add(words, field)
+
+    def _add_texts(self) -> None:
         for name, words in TEXTS.items():
             text = QPlainTextEdit()
             text.setAccessibleName(words)
@@ -68,9 +87,9 @@ class DrillEditor(QWidget):
             text.setTabChangesFocus(True)
             text.textChanged.connect(self._check)
             self.texts[name] = text
-            at = grid.rowCount()
-            grid.addWidget(label(words, "quiet", wrap=False), at, 0)
-            grid.addWidget(text, at, 1)
+            self._add(words, text)
+
+    def _add_numbers(self) -> None:
         self.kind = QComboBox()
         for value, words in KINDS:
             self.kind.addItem(words, value)
@@ -87,29 +106,22 @@ class DrillEditor(QWidget):
         ):
             number.setAccessibleName(words)
             number.setToolTip(words)
-            number.valueChanged.connect(lambda _value: self._check())
-        for number in (self.low, self.high, self.steps, self.minutes):
             number.setFixedWidth(76)
+            number.valueChanged.connect(lambda _value: self._check())
         shares = row(self.kind, self.low, label("to", "quiet", wrap=False), self.high)
         others = row(self.steps, label("of 9, 1 is simplest", "quiet", wrap=False), self.minutes)
         others.addStretch(1)
-        for words, line in (("Load", shares), ("Difficulty", others)):
-            at = grid.rowCount()
-            grid.addWidget(label(words, "quiet", wrap=False), at, 0)
-            grid.addLayout(line, at, 1)
-        self._trouble = label("", "fault")
-        self.keep = button(
-            "Keep this drill", "It is yours from now on", self._keep, "check", "next"
-        )
-        cancel = button("Leave it", "Nothing is changed", leave, "x")
-        foot = row(self.keep, cancel)
-        foot.addStretch(1)
-        holder = QWidget()
-        holder.setLayout(grid)
-        self._title = label("", "title")
-        body = card(self._title, scrolled(holder), self._trouble, foot)
-        body.layout().setStretch(1, 1)  # type: ignore[union-attr]
-        self.setLayout(column(body))
+        self._add("Load", shares)
+        self._add("Difficulty", others)
+
+    def _add(self, words: str, field: QWidget | QLayout) -> None:
+        """One row more: what it is on the left, the field or fields on the right."""
+        at = self._grid.rowCount()
+        self._grid.addWidget(label(words, "quiet", wrap=False), at, 0)
+        if isinstance(field, QWidget):
+            self._grid.addWidget(field, at, 1)
+        else:
+            self._grid.addLayout(field, at, 1)
 
     def begin(self, drill: Drill | None) -> None:
         """Show the fields of a drill, or empty ones for a new one."""
