@@ -375,7 +375,7 @@ class TestComplexPage(PrescribeCase):
         one = composer.string
         assert one is not None
         light = composer.load(one)
-        page.bench._choose(0)
+        page.bench.choose(0)
         for _ in range(6):
             self.click(page, "+")
         self.assertEqual(composer.counts[0], 7)

@@ -110,7 +110,7 @@ def _prescribe(app: QApplication, window: Window, keep: Callable[[str], None]) -
     keep("warm-up")
     window.open_page("complex")
     _until(app, lambda: station.composer.found is not None and not station.composer.searching)
-    station.complex.bench.chosen = 1
+    station.complex.bench.choose(1)
     keep("complex")
     window.open_page("session")
     _until(app, lambda: bool(station.sheet.sessions) and not station.sheet.working)
@@ -120,7 +120,6 @@ def _prescribe(app: QApplication, window: Window, keep: Callable[[str], None]) -
     keep("drills")
     station.library.narrow(fault="")
     window.open_page("faults")
-    station.faults.right.stage.turn(25)
     keep("faults")
 
 

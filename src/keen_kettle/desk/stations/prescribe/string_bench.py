@@ -214,7 +214,7 @@ class StringBench(QWidget):
         found = [n for n in range(parts) if self.part_rect(n).contains(self._at)]
         self._held = found[0] if found else -1
         self._moved = False
-        self._choose(self._held)
+        self.choose(self._held)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self._held < 0:
@@ -236,7 +236,8 @@ class StringBench(QWidget):
         self.chosen = min(there - (there > here), len(self._model.movements) - 1)
         self._model.move(here, there)
 
-    def _choose(self, number: int) -> None:
+    def choose(self, number: int) -> None:
+        """Choose a part by its place, from 0."""
         self.chosen = number
         self._tell()
         self.update()
@@ -255,7 +256,7 @@ class StringBench(QWidget):
                 if 0 <= there <= parts:
                     self._move(self.chosen, there)
             else:
-                self._choose(min(max(self.chosen + step, 0), parts - 1))
+                self.choose(min(max(self.chosen + step, 0), parts - 1))
         elif event.key() == Qt.Key.Key_Delete and self.chosen >= 0:
             self._model.remove(self.chosen)
         else:
@@ -263,7 +264,7 @@ class StringBench(QWidget):
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         if self.chosen < 0 and self._model.movements:
-            self._choose(0)
+            self.choose(0)
         super().focusInEvent(event)
 
 
