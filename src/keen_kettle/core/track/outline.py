@@ -5,7 +5,14 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.track.rays import blurred
 
-__all__ = ["FEWEST_HIGH", "LOW_DOWN", "ellipse_along", "outline_of", "votes_along"]
+__all__ = [
+    "FEWEST_HIGH",
+    "LOW_DOWN",
+    "around_outlines",
+    "ellipse_along",
+    "outline_of",
+    "votes_along",
+]
 
 Array = NDArray[np.float64]
 
@@ -92,7 +99,7 @@ def _search(
             votes = votes_along(ridges, 0.45 * step / gap, 0.7 / (gap * r))
             score = _score(tries, votes, shares, angles, fewer)
             kept = tries[np.argsort(score)[::-1][:KEPT_TRIES]]
-            tries = _around(kept, step / 2, len(narrows) > 1)
+            tries = around_outlines(kept, step / 2, len(narrows) > 1)
             fewer = rays
         score = _score(tries, votes, shares, angles, rays)
         near_best = np.flatnonzero(score >= LARGER_SHARE * score.max(initial=0.0))
@@ -127,7 +134,7 @@ def votes_along(ridges: Array, sigma: float, narrowest: float) -> Array:
     return np.minimum(blurred(ridges, wide) * wide * 2.5066, 1.0)
 
 
-def _around(kept: Array, step: float, ellipse: bool) -> Array:
+def around_outlines(kept: Array, step: float, ellipse: bool) -> Array:
     """Every outline with its neighbours one step away in each direction."""
     steps = np.array(list(np.ndindex((3, 3, 3, 3, 3) if ellipse else (3, 3, 3, 1, 1)))) - 1.0
     if not ellipse:

@@ -9,7 +9,7 @@ colour (the plate's) from others, say which it is.
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.outline import ellipse_along, votes_along
+from keen_kettle.core.track.outline import around_outlines, ellipse_along, votes_along
 from keen_kettle.core.track.rays import SHARP_EDGE_PX, edges_along, local_peaks, sample_along
 from keen_kettle.core.track.rim import SHARP_SUPPORT, Rim, RimModel, fit_rim, rim_unseen
 
@@ -22,18 +22,18 @@ RAYS = 96
 NEAREST, FARTHEST = 0.3, 1.85
 """From where to where along the rays edges are read, as shares of the marked radius."""
 STEP = 0.04
-SHIFTS = np.linspace(-0.35, 0.35, 15)
+SHIFTS = np.linspace(-0.4, 0.4, 17)
 SIZES = np.arange(0.7, 1.42, STEP)
 SHAPES = (
     (SIZES, np.ones(1), np.zeros(1)),
     (SIZES[::2], np.array([0.9, 0.8]), np.radians([-15.0, 0.0, 15.0])),
 )
 """Half heights, narrowness and tilts of the outlines that are tried, circles first."""
-TRUST = 0.25
+TRUST = 0.35
 """How far off a mark usually is, in place and in the logarithm of its size (one sigma, generous)."""
 KEPT, APART = 6, 0.07
 """So many outlines of each shape are asked for their colours, at least so far from each other."""
-COLOUR_WEIGHT, DIVIDED = 0.7, 0.25
+COLOUR_WEIGHT, DIVIDED = 0.7, 0.35
 """What colours weigh beside edges, and how far a rim without a sharp edge must divide them: right ones
 do by 0.45 to 1, outlines of chance by less than 0.4, most of them by nothing (see `./kettle bench eye`)."""
 FEWEST_RAYS, LEAST_SPREAD = 20, 8.0
@@ -54,7 +54,7 @@ def rim_by_mark(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, Ri
     divides the colour of a plate from what is around it.
     """
     near = fit_rim(picture, x, y, r)
-    if near[0].found and near[0].support >= SHARP_SUPPORT:
+    if near[0].found and near[0].support > SHARP_SUPPORT:
         return near
     far = fit_rim(picture, *_nearer(picture, x, y, r))
     if far[0].found:
@@ -106,9 +106,22 @@ def _outlines(picture: Picture, x: float, y: float, r: float, angles: Array) -> 
         tries = tries[np.hypot(tries[:, 0], tries[:, 1]) <= SHIFTS[-1]]
         score = _score(tries, votes, seen, shares, angles)
         for one in _different(tries, score):
-            kept.append(tries[one])
-            worth.append(float(score[one]))
+            closer, vote = _closer(tries[one], votes, seen, shares, angles, len(narrows) > 1)
+            kept.append(closer)
+            worth.append(vote)
     return np.array(kept), np.array(worth)
+
+
+def _closer(
+    one: Array, votes: Array, seen: NDArray[np.bool_], shares: Array, angles: Array, ellipse: bool
+) -> tuple[Array, float]:
+    """The best outline less than a step from this one, for edges fall between two steps."""
+    vote = 0.0
+    for step in (0.5 * STEP, 0.25 * STEP):
+        around = around_outlines(one[None], step, ellipse)
+        score = _score(around, votes, seen, shares, angles)
+        one, vote = around[int(np.argmax(score))], float(score.max())
+    return one, vote
 
 
 def _score(
