@@ -124,6 +124,20 @@ class TestCompose(unittest.TestCase):
         self.assertTrue(made["alternatives"])
         self.assertEqual(set(best["versions"]), {"barbell", "dumbbell pair", "kettlebell"})
 
+    def test_own_movements_are_read_from_a_drill_file(self) -> None:
+        text = "pause pull + power clean"
+        self.assertEqual(run("compose", "--text", text)[0], 2)
+        pull = {"name": "pause pull", "begins": "floor", "ends": "hip", "trains": ["floor"]}
+        with tempfile.TemporaryDirectory() as room:
+            path = Path(room) / "mine.json"
+            path.write_text(json.dumps(a_file("drills", movement=[pull])))
+            code, made, _ = run("compose", "--text", text, "--own", str(path))
+            self.assertEqual((code, made["parts"]), (0, ["pause pull", "power clean"]))
+            path.write_text(json.dumps(a_file("drills", movement=[{**pull, "trains": ["joy"]}])))
+            code, made, said = run("compose", "--text", text, "--own", str(path))
+            self.assertEqual((code, made), (2, None))
+            self.assertIn("no quality “joy”", said)
+
     def test_a_written_one_is_checked_and_mended(self) -> None:
         code, made, _ = run(
             "compose", "--text", "power snatch + snatch balance + BTN jerk + OHS + high-hang snatch"

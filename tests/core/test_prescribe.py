@@ -8,7 +8,7 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
-from keen_kettle.core.content import load_content, load_teaching, read_drills
+from keen_kettle.core.content import load_content, load_teaching, read_library
 from keen_kettle.core.errors import ContentError
 from keen_kettle.core.lifts import needs_of, parse_movement, positions_of
 from keen_kettle.core.plan import PlateSet, best_for, make_load, price_corrective
@@ -410,7 +410,7 @@ class TestDrillFiles(unittest.TestCase):
             ),
         ):
             with self.assertRaises(ContentError) as refused:
-                read_drills(text, "x.json")
+                read_library(text, "x.json")
             self.assertIn(words, str(refused.exception))
 
 

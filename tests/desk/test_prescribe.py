@@ -340,6 +340,42 @@ class TestComplexPage(PrescribeCase):
         self.assertEqual(page.typed.text(), "clean + wobble", "it stays to be mended")
         self.assertEqual(len(composer.movements), 3)
 
+    def test_an_unknown_part_becomes_a_movement_of_one_s_own_without_leaving_the_page(self) -> None:
+        window = self.club()
+        self.press(window, "Shift+F4")
+        page = window.prescribe.complex
+        page.typed.setText("pause clean pull + power clean + front squat")
+        QTest.keyClick(page.typed, Qt.Key.Key_Return)
+        self.settle()
+        self.assertIn("“pause clean pull” is not a lift", self.shown(page))
+        self.click(page, "Make “pause clean pull” your own movement")
+        editor = page.editor
+        self.assertEqual(editor.name.text(), "pause clean pull")
+        self.assertIn("trains", self.shown(editor))
+        self.assertFalse(editor.keep.isEnabled())
+        QTest.mouseClick(editor.chips["floor"], Qt.MouseButton.LeftButton)
+        editor.name.setText("power clean")
+        self.assertIn("known here already", self.shown(editor))
+        editor.name.setText("pause clean pull")
+        editor.shown_as.setEditText("clean pull")
+        self.assertTrue(editor.keep.isEnabled(), self.shown(editor))
+        self.assertIn("start position", self.shown(editor))
+        self.click(editor, "Keep this movement")
+        self.settle()
+        names = ["pause clean pull", "power clean", "front squat"]
+        self.assertEqual(window.prescribe.composer.names, names, "the string is read at once")
+        self.assertIn("floor to hip", self.shown(page))
+        self.click(page, "Change it")
+        editor.share.setValue(50)
+        self.click(editor, "Keep this movement")
+        self.settle()
+        string = window.prescribe.composer.string
+        assert string is not None
+        self.assertEqual((string.parts[0].limit, string.weakest), (0.5, 0))
+        self.press(window, "Ctrl+Z")
+        self.press(window, "Ctrl+Z")
+        self.assertEqual(window.desk.own_movements, {})
+
     def test_parts_are_dragged_into_another_order_and_moved_by_keys(self) -> None:
         window = self.composed()
         composer, bench = window.prescribe.composer, window.prescribe.complex.bench
@@ -537,21 +573,30 @@ class TestDrillsPage(PrescribeCase):
         window.desk.shelf.prescribing.keep_complex(
             KeptComplex("Mine own", "power clean + front squat", TODAY)
         )
+        self.click(page, "New movement")
+        page.movement_editor.name.setText("pause pull")
+        QTest.mouseClick(page.movement_editor.chips["floor"], Qt.MouseButton.LeftButton)
+        self.click(page.movement_editor, "Keep this movement")
+        self.assertIn("YOUR OWN MOVEMENTS", self.shown(page))
         with self.saving(path):
             self.click(page, "Hand out")
+        window.prescribe.movements.drop(window.desk.own_movements["pause pull"])
         window.prescribe.library.drop(own)
         strings = window.desk.shelf.prescribing.complexes
         for kept in strings():
             window.desk.shelf.prescribing.drop_complex(kept.id)
         with self.choosing(path):
             self.click(page, "Take in")
-        self.assertEqual(window.desk.own_drills["mine"], own)
+        made = window.desk.own_drills["mine"]
+        self.assertEqual(made, own.model_copy(update={"racked": True, "overhead": True}))
         self.assertEqual([one.name for one in strings()], ["Mine own"])
+        self.assertIn("pause pull", window.desk.own_movements)
         self.press(window, "Ctrl+Z")
         self.assertEqual((strings(), window.desk.own_drills), ([], {}))
+        self.assertEqual(window.desk.own_movements, {})
         for text, words in (
             ("{", "JSON"),
-            (json.dumps({**json.loads(path.read_text()), "drill": []}), "drill"),
+            (json.dumps({"schema": "keen-kettle-drills", "schema_version": 1}), "no drill"),
         ):
             path.write_text(text)
             with self.choosing(path):

@@ -9,7 +9,7 @@ from dataclasses import replace
 from datetime import date
 from pathlib import Path
 
-from keen_kettle.core.content import load_content
+from keen_kettle.core.content import OwnLibrary, OwnMovement, load_content, read_library
 from keen_kettle.core.prescribe import Sighting
 from keen_kettle.store import (
     ClipFindings,
@@ -24,6 +24,9 @@ from keen_kettle.store import (
 
 DAY = date(2026, 11, 27)
 DRILLS = load_content().drills
+PULL = OwnMovement(
+    name="pause pull", begins="floor", ends="hip", trains=("floor",), stance_after="split"
+)
 
 
 def a_clip(athlete: int | None, digest: str = "aa") -> NewClip:
@@ -127,25 +130,35 @@ class TestOwn(ShelfCase):
         own = DRILLS["muscle-lift"].model_copy(update={"id": "mine", "name": "Mine"})
         self.kept.keep_drill(own)
         self.kept.keep_drill(own.model_copy(update={"name": "Ours"}))
-        found_, troubles = self.kept.own_drills()
-        self.assertEqual(([one.name for one in found_], troubles), (["Ours"], []))
+        found_, troubles = self.kept.own_library()
+        self.assertEqual(([one.name for one in found_.drills], troubles), (["Ours"], []))
         self.kept.drop_drill("mine")
-        self.assertEqual(self.kept.own_drills(), ([], []))
+        self.assertEqual(self.kept.own_library(), (OwnLibrary(), []))
 
     def test_one_that_is_damaged_is_left_out_and_said(self) -> None:
         self.kept.keep_drill(DRILLS["muscle-lift"])
         with closing(sqlite3.connect(self.path)) as raw:
             raw.execute("INSERT INTO drills VALUES ('broken', '{')")
             raw.commit()
-        drills, troubles = self.kept.own_drills()
-        self.assertEqual([one.id for one in drills], ["muscle-lift"])
-        self.assertIn("broken", troubles[0])
+            raw.execute("INSERT INTO movements VALUES ('torn', '{')")
+            raw.commit()
+        own, troubles = self.kept.own_library()
+        self.assertEqual([one.id for one in own.drills], ["muscle-lift"])
+        self.assertIn("torn", troubles[0])
+        self.assertIn("broken", troubles[1])
 
     def test_a_drill_file_reads_back_as_it_was(self) -> None:
-        from keen_kettle.core.content import read_drills
+        own = tuple(DRILLS.values())
+        text = drill_document(own, movements=[PULL])
+        self.assertEqual(read_library(text, "own.json"), OwnLibrary(own, (PULL,)))
 
-        own = list(DRILLS.values())
-        self.assertEqual(read_drills(drill_document(own), "own.json"), own)
+    def test_own_movements_are_kept_changed_and_dropped(self) -> None:
+        self.kept.keep_movement(PULL)
+        heavier = PULL.model_copy(update={"share": 1.1})
+        self.kept.keep_movement(heavier)
+        self.assertEqual(self.kept.own_library(), (OwnLibrary(movements=(heavier,)), []))
+        self.kept.drop_movement(PULL.name)
+        self.assertEqual(self.kept.own_library(), (OwnLibrary(), []))
 
     def test_complexes_are_kept_under_their_numbers(self) -> None:
         one = KeptComplex("Overhead day", "snatch + overhead squat", DAY)

@@ -9,9 +9,10 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from keen_kettle.commands.facts import Facts, PersonFact, answer, known_checks, read_facts
-from keen_kettle.core.content import Content, load_content, load_teaching
+from keen_kettle.core.content import Content, load_content, load_teaching, read_library
+from keen_kettle.core.content.rows import read_text
 from keen_kettle.core.errors import ContentError
-from keen_kettle.core.lifts import Derivative, parse_movement
+from keen_kettle.core.lifts import Derivative, Helper, by_their_names, parse_movement
 from keen_kettle.core.plan import (
     BuildStep,
     Loading,
@@ -35,12 +36,14 @@ from keen_kettle.core.prescribe import (
 from keen_kettle.core.prescribe.complexes import (
     SCHOOLS,
     Complex,
+    Part,
     Wish,
     compose,
     mend,
     price_string,
     read_written,
     wanted_from_faults,
+    why_not_own,
 )
 from keen_kettle.core.teach import Person
 
@@ -56,12 +59,21 @@ def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -
         words.add_argument(
             "--json", type=Path, required=True, metavar="FACTS.json", help="see docs/formats.md"
         )
+        if name == "prescribe":
+            _add_own(words)
         words.set_defaults(run=answer, work=work)
     words = commands.add_parser("compose", help="find the best complex, or check a written one")
     which = words.add_mutually_exclusive_group(required=True)
     which.add_argument("--json", type=Path, metavar="WISH.json", help="see docs/formats.md")
     which.add_argument("--text", help="as coaches write it: “power snatch + overhead squat”")
+    _add_own(words)
     words.set_defaults(run=answer, work=_compose)
+
+
+def _add_own(words: argparse.ArgumentParser) -> None:
+    words.add_argument(
+        "--own", type=Path, metavar="DRILLS.json", help="own drills, movements and complexes"
+    )
 
 
 class _PlatesFact(Facts):
@@ -120,7 +132,7 @@ class _PrescribeFile(Facts):
 
 def _prescribe(words: argparse.Namespace) -> dict[str, Any]:
     facts = read_facts(words.json, _PrescribeFile)
-    content, teaching = load_content(), load_teaching()
+    content, teaching = _content(words.own), load_teaching()
     person = facts.athlete.person()
     known_checks(person, teaching)
     sightings = [Sighting(**one.model_dump()) for one in facts.sightings]
@@ -296,11 +308,35 @@ class _WishFile(Facts):
 
 
 def _compose(words: argparse.Namespace) -> dict[str, Any]:
-    return _written(words.text) if words.json is None else _composed(words.json)
+    content = _content(words.own)
+    if words.json is None:
+        return _written(words.text, content)
+    return _composed(words.json, content)
 
 
-def _written(text: str) -> dict[str, Any]:
-    read = read_written(text)
+def _content(own: Path | None) -> Content:
+    """The shipped content, with the coach's own from a drill file.
+
+    Raises
+    ------
+    ContentError
+        The file cannot be read, or something in it cannot stand beside what is shipped.
+    """
+    content = load_content()
+    if own is None:
+        return content
+    library = read_library(read_text(own), own.name)
+    known: dict[str, Helper] = {}
+    for one in library.movements:
+        said = why_not_own(one, content.qualities, known)
+        if said:
+            raise ContentError(f"{own.name}, “{one.name}”: {said}")
+        known |= by_their_names([one.as_movement()])
+    return content.with_own(library.drills, list(dict.fromkeys(known.values())))
+
+
+def _written(text: str, content: Content) -> dict[str, Any]:
+    read = read_written(text, content.own_movements)
     mended = None if read.legal else mend(read)
     priced = price_string(read.movements, read.reps, {}) if read.legal else None
     best = priced
@@ -324,9 +360,8 @@ def _written(text: str) -> dict[str, Any]:
     }
 
 
-def _composed(path: Path) -> dict[str, Any]:
-    facts = read_facts(path, _WishFile)
-    content, teaching = load_content(), load_teaching()
+def _composed(path: Path, content: Content) -> dict[str, Any]:
+    facts, teaching = read_facts(path, _WishFile), load_teaching()
     person = facts.athlete.person()
     known_checks(person, teaching)
     _can_be_wished(facts, content)
@@ -363,18 +398,30 @@ def _wish(facts: _WishFile, person: Person, content: Content) -> Wish:
     wanted = dict(wanted_from_faults(facts.faults, content.qualities))
     for name, weight in facts.qualities.items():
         wanted[name] = wanted.get(name, 0.0) + weight
+    own = content.own_movements
     return Wish(
         parse_movement(facts.lift),
         wanted,
         person,
         *(facts.fewest, facts.most, facts.reps, facts.overhead, facts.school, facts.blocks),
-        frozenset(parse_movement(name).name for name in facts.without),
-        frozenset(parse_movement(name).name for name in facts.only),
+        frozenset(parse_movement(name, own).name for name in facts.without),
+        frozenset(parse_movement(name, own).name for name in facts.only),
+        tuple(dict.fromkeys(own.values())),
     )
 
 
+def _part(one: Part) -> dict[str, Any]:
+    return {
+        "name": one.name,
+        "reps": one.reps,
+        "trains": one.trains,
+        "priced_by": one.priced_by,
+        "limit": one.limit,
+    }
+
+
 def _complex(one: Complex, facts: _WishFile, person: Person) -> dict[str, Any]:
-    movements = [parse_movement(part.name) for part in one.parts]
+    movements = [part.movement for part in one.parts]
     load = load_complex(
         *(one, _bests(facts.bests_kg), facts.plates.plates()),
         trained=facts.trained,
@@ -384,7 +431,7 @@ def _complex(one: Complex, facts: _WishFile, person: Person) -> dict[str, Any]:
     return {
         "text": one.says,
         "school": one.school,
-        "parts": [asdict(part) for part in one.parts],
+        "parts": [_part(part) for part in one.parts],
         "joints": [joint.says for joint in one.joints],
         "covers": one.covers,
         "misses": one.misses,

@@ -9,7 +9,7 @@ from typing import Any
 
 from sqlalchemy import Connection, delete, insert, select, update
 
-from keen_kettle.core.content import Drill, read_drills
+from keen_kettle.core.content import Drill, OwnLibrary, OwnMovement, read_library
 from keen_kettle.core.errors import ContentError
 from keen_kettle.core.prescribe import Sighting
 from keen_kettle.store.records import ClipFindings, KeptComplex, Prescribed
@@ -21,6 +21,7 @@ from keen_kettle.store.tables import (
     drills,
     findings,
     judged,
+    movements,
 )
 
 __all__ = ["PrescribingRecords", "drill_document"]
@@ -145,19 +146,28 @@ class PrescribingRecords:
                 found.setdefault(row["athlete_id"], {})[row["fault"]] = row["answer"]
         return found
 
-    # Own drills and complexes
+    # Own drills, movements and complexes
 
-    def own_drills(self) -> tuple[list[Drill], list[str]]:
-        """The coach's own drills, and what is wrong with those that cannot be read."""
+    def own_library(self) -> tuple[OwnLibrary, list[str]]:
+        """The coach's own drills and movements, and what is wrong with those that cannot be read."""
         with self._transaction() as work:
-            rows = work.execute(select(drills.c.id, drills.c.document).order_by(drills.c.id)).all()
+            rows = [
+                (f"{kind} {name}", document)
+                for kind, table, key in (
+                    ("movement", movements, movements.c.name),
+                    ("drill", drills, drills.c.id),
+                )
+                for name, document in work.execute(select(key, table.c.document).order_by(key))
+            ]
         found, troubles = [], []
         for name, document in rows:
             try:
-                found += read_drills(document, f"drill {name}")
+                found.append(read_library(document, name))
             except ContentError as error:
                 troubles.append(str(error))
-        return found, troubles
+        own_drills = tuple(drill for one in found for drill in one.drills)
+        own_movements = tuple(movement for one in found for movement in one.movements)
+        return OwnLibrary(own_drills, own_movements), troubles
 
     def keep_drill(self, drill: Drill) -> None:
         with self._transaction() as work:
@@ -167,6 +177,16 @@ class PrescribingRecords:
     def drop_drill(self, name: str) -> None:
         with self._transaction() as work:
             work.execute(delete(drills).where(drills.c.id == name))
+
+    def keep_movement(self, movement: OwnMovement) -> None:
+        document = drill_document((), movements=[movement])
+        with self._transaction() as work:
+            work.execute(delete(movements).where(movements.c.name == movement.name))
+            work.execute(insert(movements).values(name=movement.name, document=document))
+
+    def drop_movement(self, name: str) -> None:
+        with self._transaction() as work:
+            work.execute(delete(movements).where(movements.c.name == name))
 
     def complexes(self) -> list[KeptComplex]:
         """The coach's own complexes, newest first."""
@@ -191,11 +211,17 @@ class PrescribingRecords:
             work.execute(delete(complexes).where(complexes.c.id == number))
 
 
-def drill_document(own: list[Drill], strings: Sequence[KeptComplex] = ()) -> str:
-    """Drills and complexes as the text of a drill file (see docs/formats.md)."""
+def drill_document(
+    own: Sequence[Drill],
+    strings: Sequence[KeptComplex] = (),
+    movements: Sequence[OwnMovement] = (),
+) -> str:
+    """Drills, movements and complexes as the text of a drill file (see docs/formats.md)."""
     whole: dict[str, Any] = {"schema": "keen-kettle-drills", "schema_version": 1}
-    if own:
-        whole["drill"] = [one.model_dump(mode="json", exclude_defaults=True) for one in own]
+    for table, entries in (("drill", own), ("movement", movements)):
+        if entries:
+            rows = [one.model_dump(mode="json", exclude_defaults=True) for one in entries]
+            whole[table] = rows
     if strings:
         whole["complex"] = [{"name": one.name, "text": one.text} for one in strings]
     return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"

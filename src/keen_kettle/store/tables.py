@@ -27,7 +27,7 @@ __all__ = [
     "visits",
 ]
 
-HEAD = "0008"
+HEAD = "0009"
 """The newest migration; a data file at this revision needs none."""
 
 metadata = MetaData()
@@ -269,6 +269,13 @@ drills = Table(
     "drills",
     metadata,
     Column("id", Text, primary_key=True),
+    Column("document", Text, nullable=False),
+)
+
+movements = Table(
+    "movements",
+    metadata,
+    Column("name", Text, primary_key=True),
     Column("document", Text, nullable=False),
 )
 

@@ -25,15 +25,13 @@ from keen_kettle.core.content.load import (
     Fault,
     MeasureWords,
     Mobility,
-    OwnComplex,
     Quality,
     Rule,
     Split,
     SplitAnswer,
     load_content,
-    read_drills,
-    read_library,
 )
+from keen_kettle.core.content.own import OwnComplex, OwnLibrary, OwnMovement, read_library
 
 __all__ = [
     "AIMS",
@@ -53,6 +51,8 @@ __all__ = [
     "MeasureWords",
     "Mobility",
     "OwnComplex",
+    "OwnLibrary",
+    "OwnMovement",
     "Quality",
     "Question",
     "Rule",
@@ -63,7 +63,6 @@ __all__ = [
     "Teaching",
     "load_content",
     "load_teaching",
-    "read_drills",
     "read_ladder",
     "read_library",
 ]

@@ -4,10 +4,11 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Literal, TypeVar
 
-from pydantic import Field, ValidationError, model_validator
+from pydantic import Field, model_validator
 
-from keen_kettle.core.content.rows import Entry, Id, Text, by_id, first_fault, read_rows
+from keen_kettle.core.content.rows import Entry, Id, Text, by_id, read_rows
 from keen_kettle.core.errors import ContentError
+from keen_kettle.core.lifts import Helper, by_their_names
 
 __all__ = [
     "Band",
@@ -18,17 +19,13 @@ __all__ = [
     "Fault",
     "MeasureWords",
     "Mobility",
-    "OwnComplex",
     "Quality",
     "Rule",
     "Split",
     "SplitAnswer",
     "load_content",
-    "read_drills",
-    "read_library",
 ]
 
-LARGEST = 400_000
 SHIPPED = Path(__file__).parent
 Family = Literal["snatch", "clean", "jerk"]
 
@@ -221,13 +218,18 @@ class Content(Entry):
     splits: dict[str, Split]
     mobility: dict[str, Mobility]
     bar_steps: dict[str, BarStep]
+    own_movements: dict[str, Helper] = Field(default_factory=dict)
+    """A coach's own movements, as `parse_movement` looks them up."""
 
-    def with_own_drills(self, own: Sequence[Drill]) -> "Content":
-        """The same with a coach's own drills, which win over shipped ones of the same id."""
-        if not own:
-            return self
+    def with_own(self, drills: Sequence[Drill], movements: Sequence[Helper]) -> "Content":
+        """The same with a coach's own drills and movements; own drills win over shipped ones of
+        the same id."""
+        own = {drill.id: drill for drill in drills}
         return self.model_copy(
-            update={"drills": {**self.drills, **{drill.id: drill for drill in own}}}
+            update={
+                "drills": {**self.drills, **own},
+                "own_movements": by_their_names(movements),
+            }
         )
 
 
@@ -257,48 +259,6 @@ def load_content(folder: Path = SHIPPED) -> Content:
     )
     _check_links(content)
     return content
-
-
-class OwnComplex(Entry):
-    """A string of movements under a name of the coach's own."""
-
-    name: Text
-    text: Text
-
-
-class _DrillFile(Entry):
-    schema_: Literal["keen-kettle-drills"] = Field(alias="schema")
-    schema_version: Literal[1]
-    drill: tuple[Drill, ...] = Field(default=(), max_length=200)
-    complex: tuple[OwnComplex, ...] = Field(default=(), max_length=200)
-
-    @model_validator(mode="after")
-    def _holds_something(self) -> "_DrillFile":
-        if not self.drill and not self.complex:
-            raise ValueError("it holds no drill and no complex")
-        return self
-
-
-def read_drills(text: str, name: str) -> list[Drill]:
-    """The drills of a drill file (see `read_library`)."""
-    return read_library(text, name)[0]
-
-
-def read_library(text: str, name: str) -> tuple[list[Drill], list[OwnComplex]]:
-    """Drills and complexes from the text of a drill file (JSON, see docs/formats.md).
-
-    Raises
-    ------
-    ContentError
-        Naming the file, the drill and the field that is wrong.
-    """
-    if len(text) > LARGEST:
-        raise ContentError(f"{name} is too long for drills ({len(text) // 1000} kB).")
-    try:
-        whole = _DrillFile.model_validate_json(text)
-    except ValidationError as error:
-        raise ContentError(first_fault(name, error)) from error
-    return list(whole.drill), list(whole.complex)
 
 
 def _check_links(content: Content) -> None:

@@ -13,8 +13,22 @@ from keen_kettle.core.lifts.derivative import (
     format_derivative,
     why_illegal,
 )
-from keen_kettle.core.lifts.helpers import HELPERS, Helper
-from keen_kettle.core.lifts.naming import parse_derivative, parse_filmed, parse_movement
+from keen_kettle.core.lifts.helpers import (
+    BELOW,
+    HELPERS,
+    HIGH_HANG,
+    LOW_HANG,
+    PLACES,
+    STANCES,
+    Helper,
+    Nature,
+)
+from keen_kettle.core.lifts.naming import (
+    by_their_names,
+    parse_derivative,
+    parse_filmed,
+    parse_movement,
+)
 from keen_kettle.core.lifts.nature import (
     CHECKS,
     JERK_PHASES,
@@ -30,20 +44,27 @@ from keen_kettle.core.lifts.nature import (
 
 __all__ = [
     "ACTIONS",
+    "BELOW",
     "CHECKS",
     "FAMILIES",
     "HELPERS",
+    "HIGH_HANG",
     "IMPLEMENTS",
     "JERK_PHASES",
+    "LOW_HANG",
     "PHASES",
+    "PLACES",
     "POSITIONS",
     "RECEIVES",
+    "STANCES",
     "Contrast",
     "Derivative",
     "Helper",
     "Movement",
+    "Nature",
     "Needs",
     "all_derivatives",
+    "by_their_names",
     "catch_limits_load",
     "compare_movements",
     "filmed_derivatives",

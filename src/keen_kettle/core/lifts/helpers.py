@@ -2,7 +2,39 @@
 
 from dataclasses import dataclass
 
-__all__ = ["HELPERS", "Helper"]
+__all__ = ["BELOW", "HELPERS", "HIGH_HANG", "LOW_HANG", "PLACES", "STANCES", "Helper", "Nature"]
+
+LOW_HANG, HIGH_HANG = "hang below the knee", "hang above the knee"
+PLACES = ("floor", "blocks", LOW_HANG, HIGH_HANG, "hip", "front rack", "back", "overhead")
+STANCES = ("hip width", "squat width", "split")
+"""Where a load can be, and how the feet can stand, before and after a movement."""
+BELOW, RECEIVED = (*PLACES[:5],), ("front rack", "overhead")
+
+
+@dataclass(frozen=True)
+class Nature:
+    """What is said of a coach's own movement, where that of a shipped one is known.
+
+    `begins` and `ends` are of `PLACES`, `stances` (before, after) of `STANCES`, `grips` those it can
+    be done with ("snatch", "clean"; bells have none), `trains` ids of qualities, `difficulty` 1
+    (simplest) to 9, `share` the most of the best of `priced_by` that it can carry (1 = best).
+    `shown_as` names the movement whose figure shows it.
+    """
+
+    begins: str
+    ends: str
+    grips: tuple[str, ...]
+    stances: tuple[str, str]
+    trains: tuple[str, ...]
+    difficulty: int
+    priced_by: str
+    share: float
+    shown_as: str = ""
+
+    @property
+    def caught(self) -> bool:
+        """Whether the load comes from below into the rack or overhead."""
+        return self.begins in BELOW and self.ends in RECEIVED
 
 
 @dataclass(frozen=True)
@@ -11,7 +43,7 @@ class Helper:
 
     `family` is squat, press, hinge, jump, pull, hold, footwork or swing; `areas` are the parts of
     the body that it loads (shoulder, wrist, elbow, back); `checks` the screening checks that it
-    needs; `figure` names the way the synthesiser shows it.
+    needs; `figure` names the way the synthesiser shows it. A coach's own has its `nature` with it.
     """
 
     name: str
@@ -22,6 +54,7 @@ class Helper:
     areas: tuple[str, ...] = ()
     equipment: tuple[str, ...] = ()
     also: tuple[str, ...] = ()
+    nature: Nature | None = None
 
 
 BAR, STICK = ("bar",), ("stick",)

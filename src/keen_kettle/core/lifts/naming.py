@@ -7,6 +7,7 @@ above the knee, a jerk is split). What cannot be read gets the nearest names tha
 
 import difflib
 import re
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cache, lru_cache
 
@@ -19,9 +20,10 @@ from keen_kettle.core.lifts.derivative import (
 )
 from keen_kettle.core.lifts.helpers import HELPERS, Helper
 
-__all__ = ["parse_derivative", "parse_filmed", "parse_movement"]
+__all__ = ["by_their_names", "parse_derivative", "parse_filmed", "parse_movement"]
 
 Choices = dict[str, object]
+NONE: Mapping[str, Helper] = {}
 
 FILLERS = {
     *("the", "from", "a", "at", "off", "on", "of", "to", "in", "with", "and", "down", "lift"),
@@ -158,15 +160,21 @@ class _Reading:
     twice: str = ""
 
 
-def parse_movement(name: str) -> Derivative | Helper:
-    """A derivative or a helper movement of a name.
+def by_their_names(movements: Iterable[Helper]) -> dict[str, Helper]:
+    """Movements by their names and short forms, as `parse_movement` looks them up."""
+    return {_plain(name): one for one in movements for name in (one.name, *one.also)}
+
+
+def parse_movement(name: str, own: Mapping[str, Helper] = NONE) -> Derivative | Helper:
+    """A derivative or a helper movement of a name; a coach's `own` (see `by_their_names`) go first.
 
     Raises
     ------
     UnknownLift
         With the nearest known names.
     """
-    found = _helpers().get(_plain(name))
+    plain = _plain(name)
+    found = own.get(plain) or _helpers().get(plain)
     return found if found is not None else parse_derivative(name)
 
 
@@ -296,11 +304,7 @@ def _filled(choices: Choices) -> Derivative:
 
 @cache
 def _helpers() -> dict[str, Helper]:
-    names: dict[str, Helper] = {}
-    for helper in HELPERS.values():
-        for name in (helper.name, *helper.also):
-            names[_plain(name)] = helper
-    return names
+    return by_their_names(HELPERS.values())
 
 
 def _plain(name: str) -> str:

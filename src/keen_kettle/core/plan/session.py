@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from keen_kettle.core.content import Content, Teaching
-from keen_kettle.core.lifts import HELPERS, Derivative, Movement, parse_movement
+from keen_kettle.core.lifts import HELPERS, Derivative, Movement
 from keen_kettle.core.plan.build_up import SET_S, BuildStep, build_up
 from keen_kettle.core.plan.complex_load import ComplexLoad, load_complex
 from keen_kettle.core.plan.loads import best_for
@@ -182,7 +182,7 @@ def _warm_up_block(opening: Opening, steps: Sequence[BuildStep]) -> Block:
 def _complex_load(
     complex_: Complex, facts: SessionFacts, plates: PlateSet, share: float
 ) -> ComplexLoad:
-    bar = parse_movement(complex_.parts[0].name).implement == "barbell"
+    bar = complex_.parts[0].movement.implement == "barbell"
     priced = load_complex(
         *(complex_, facts.bests_kg, plates),
         trained=facts.trained,

@@ -12,7 +12,14 @@ from datetime import date
 
 from keen_kettle.core.content import Content, Drill, Split
 from keen_kettle.core.errors import UnknownLift
-from keen_kettle.core.lifts import Derivative, Movement, needs_of, parse_movement, why_illegal
+from keen_kettle.core.lifts import (
+    Derivative,
+    Helper,
+    Movement,
+    needs_of,
+    parse_movement,
+    why_illegal,
+)
 from keen_kettle.core.prescribe.evidence import Cause, Sighting, causes_of
 
 __all__ = [
@@ -273,8 +280,15 @@ def _drills_for(
     for drill in content.drills.values():
         if fault_id not in drill.answers or family not in drill.families:
             continue
-        held = _held_with(drill, family, athlete)
-        against = _against(drill, family, athlete, minutes, held) or _tried(drill, fault_id, ended)
+        movement = movement_of_drill(drill, family, content.own_movements)
+        held = _held_with(drill, movement, athlete)
+        against = (
+            _by_equipment(drill, athlete, held)
+            or _by_caution(drill, family, movement, athlete, held)
+            or _by_screening(drill, family, athlete)
+            or _by_time(drill, minutes)
+            or _tried(drill, fault_id, ended)
+        )
         if against:
             refused.append(Refusal(drill.id, _name(drill, family), against, fault_id))
         else:
@@ -330,15 +344,20 @@ def cues_of(
     return (f"{own[:1].upper()}{own[1:]}! {first}" if own and own != key else first), other
 
 
-def movement_of_drill(drill: Drill, family: str) -> Movement | None:
-    """The lift that a drill is, in a family; None where it is no lift (or its name says none)."""
+def movement_of_drill(
+    drill: Drill, family: str, own: Mapping[str, Helper] | None = None
+) -> Movement | None:
+    """The lift that a drill is, in a family; None where it is no lift (or its name says none).
+
+    `own` are the coach's own movements (see `by_their_names`).
+    """
     if not drill.movement:
         return None
     lift = "split jerk" if family == "jerk" and drill.movement == "{family}" else family
     name = drill.movement.format(family=lift)
     name = f"snatch {name}" if name == "deadlift to knee" and family == "snatch" else name
     try:
-        return parse_movement(name)
+        return parse_movement(name, own or {})
     except UnknownLift:
         return None
 
@@ -347,11 +366,10 @@ INSTEAD = ("dumbbell pair", "dumbbell", "kettlebell")
 """What may stand in for a bar that is not there, the most alike first."""
 
 
-def _held_with(drill: Drill, family: str, athlete: AthleteFacts) -> str:
+def _held_with(drill: Drill, movement: Movement | None, athlete: AthleteFacts) -> str:
     """What the drill is done with: the bar, or what stands in for it; empty where nothing can."""
     if drill.kind == "stick" or _has(athlete.equipment, "bar"):
         return "barbell"
-    movement = movement_of_drill(drill, family)
     if drill.kind == "bar" and _has(athlete.equipment, "stick"):
         return "stick"
     for implement in INSTEAD:
@@ -364,28 +382,25 @@ def _held_with(drill: Drill, family: str, athlete: AthleteFacts) -> str:
     return ""
 
 
-def _against(
-    drill: Drill, family: str, athlete: AthleteFacts, minutes: int | None, held: str
-) -> str:
-    """Why a drill does not fit, in plain words; empty when it fits."""
+def _by_equipment(drill: Drill, athlete: AthleteFacts, held: str) -> str:
+    """Why a drill does not fit, in plain words; empty when it fits (so all of these)."""
     missing = [thing for thing in drill.needs if not _has(athlete.equipment, thing)]
     missing += [] if held else ["bar"]
-    if missing:
-        return f"needs {' and '.join(dict.fromkeys(missing))}"
-    return (
-        _by_caution(drill, family, athlete, held)
-        or _by_screening(drill, family, athlete)
-        or (f"takes {drill.minutes} min" if minutes is not None and drill.minutes > minutes else "")
-    )
+    return f"needs {' and '.join(dict.fromkeys(missing))}" if missing else ""
+
+
+def _by_time(drill: Drill, minutes: int | None) -> str:
+    return f"takes {drill.minutes} min" if minutes is not None and drill.minutes > minutes else ""
 
 
 def _has(equipment: frozenset[str], thing: str) -> bool:
     return thing in equipment or thing.rstrip("s") in equipment or f"{thing}s" in equipment
 
 
-def _by_caution(drill: Drill, family: str, athlete: AthleteFacts, held: str) -> str:
+def _by_caution(
+    drill: Drill, family: str, movement: Movement | None, athlete: AthleteFacts, held: str
+) -> str:
     back = "back" in athlete.cautions and not athlete.back_cleared
-    movement = movement_of_drill(drill, family)
     if back and drill.kind != "stick" and held == "barbell" and _loads_the_back(movement):
         return "back on record: no pull or catch with a bar until a professional has cleared it"
     if back and drill.kind == "share" and drill.high > 0.75:

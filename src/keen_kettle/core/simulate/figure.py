@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.lifts import Derivative, Helper, Movement
+from keen_kettle.core.lifts import Derivative, Helper, Movement, parse_movement
 from keen_kettle.core.simulate.body import Body, solve_pose, split_legs
 
 __all__ = ["Figure", "FigurePose", "KeyPosition", "figure_of"]
@@ -96,6 +96,10 @@ class Figure:
 def figure_of(movement: Movement, body: Body | None = None) -> Figure | None:
     """The figure of a movement, or None where there is none to show (a push-up, say)."""
     body = body or Body()
+    if isinstance(movement, Helper) and movement.nature is not None:
+        shown = movement.nature.shown_as
+        found = figure_of(parse_movement(shown), body) if shown else None
+        return replace(found, name=movement.name) if found is not None else None
     poser = _Poser(body, "snatch" if _wide(movement) else "clean", movement.implement)
     if isinstance(movement, Helper):
         make = HELPER_FIGURES.get(movement.figure)

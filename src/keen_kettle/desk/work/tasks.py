@@ -17,7 +17,7 @@ from keen_kettle.core.analysis import (
 )
 from keen_kettle.core.clip import ClipIndex, ClipReader
 from keen_kettle.core.content import load_teaching
-from keen_kettle.core.lifts import parse_movement
+from keen_kettle.core.lifts import Movement
 from keen_kettle.core.plan import PlateSet, Session, SessionFacts, make_session
 from keen_kettle.core.prescribe.complexes import (
     Complex,
@@ -134,7 +134,7 @@ class SessionRequest:
 
     facts: SessionFacts
     wish: Wish
-    parts: tuple[str, ...]
+    parts: tuple[Movement, ...]
     reps: tuple[int, ...]
     load_share: float = 1.0
 
@@ -167,8 +167,7 @@ class MakeSessions:
 
     def _complex(self, one: SessionRequest, tools: Tools) -> Complex | None:
         teaching = load_teaching()
-        movements = [parse_movement(name) for name in one.parts]
-        person = one.facts.person
+        movements, person = one.parts, one.facts.person
         shut = any(
             other.kind != "untested"
             for movement in movements

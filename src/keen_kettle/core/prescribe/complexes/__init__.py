@@ -20,12 +20,14 @@ from keen_kettle.core.prescribe.complexes.library import (
     member_of,
     qualities_of,
 )
+from keen_kettle.core.prescribe.complexes.own import why_not_own
 from keen_kettle.core.prescribe.complexes.shares import share_of
 from keen_kettle.core.prescribe.complexes.written import (
     Problem,
     Written,
     mend,
     problems_of,
+    read_part,
     read_written,
 )
 
@@ -52,8 +54,10 @@ __all__ = [
     "price_string",
     "problems_of",
     "qualities_of",
+    "read_part",
     "read_written",
     "share_of",
     "states_of",
     "wanted_from_faults",
+    "why_not_own",
 ]

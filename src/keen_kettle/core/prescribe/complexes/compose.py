@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from keen_kettle.core.content import Quality, Teaching
-from keen_kettle.core.lifts import Derivative, Movement
+from keen_kettle.core.lifts import Derivative, Helper, Movement
 from keen_kettle.core.prescribe.complexes.joints import Joint, State, joint, states_of, way
 from keen_kettle.core.prescribe.complexes.library import SCHOOLS, Member, library, member_of
 from keen_kettle.core.prescribe.complexes.search import Limits, Problem, best_string, rising_string
@@ -40,7 +40,7 @@ class Wish:
 
     `wanted` maps qualities to weights (0 and less are not wanted). `overhead` is the most movements
     that may end overhead, `reps` the most repetitions in a set. `school` is one of `SCHOOLS`, or
-    empty for the best of all. `without` and `only` name movements.
+    empty for the best of all. `without` and `only` name movements; `own` are the coach's own that may be taken too.
     """
 
     lift: Movement
@@ -54,6 +54,7 @@ class Wish:
     blocks: bool = False
     without: frozenset[str] = frozenset()
     only: frozenset[str] = frozenset()
+    own: tuple[Helper, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -63,11 +64,15 @@ class Part:
     `limit` is the share of the best of `priced_by` that the movement can carry.
     """
 
-    name: str
+    movement: Movement
     reps: int
     trains: tuple[str, ...]
     priced_by: str
     limit: float
+
+    @property
+    def name(self) -> str:
+        return self.movement.name
 
 
 @dataclass(frozen=True)
@@ -218,7 +223,7 @@ def _cleared(
     open_now: list[Member] = []
     ruled_out: dict[str, str] = {}
     untested: dict[str, None] = {}
-    members = library(implement, family, wish.blocks)
+    members = library(implement, family, wish.blocks, wish.own)
     known = {one.name for one in members}
     wanted_too = member_of(wish.lift)
     for one in members if wanted_too.name in known else (*members, wanted_too):
@@ -337,7 +342,7 @@ def price_string(
         covered |= trains & set(wants)
         lift, limit = share_of(one.movement, _grip(joints, number, one.movement))
         own = tuple(name for name in (wants or sorted(trains)) if name in trains)
-        parts.append(Part(one.name, count, own, lift, limit))
+        parts.append(Part(one.movement, count, own, lift, limit))
     weakest = min(range(len(parts)), key=lambda k: _relative(parts[k]))
     return Complex(
         tuple(parts),

@@ -10,13 +10,9 @@ from collections import deque
 from dataclasses import dataclass, replace
 from functools import cache, lru_cache
 
-from keen_kettle.core.lifts import Derivative, Helper, Movement
+from keen_kettle.core.lifts import HIGH_HANG, LOW_HANG, STANCES, Derivative, Helper, Movement
 
 __all__ = ["Act", "Joint", "State", "joint", "states_of", "way", "why_not"]
-
-LOW_HANG, HIGH_HANG = "hang below the knee", "hang above the knee"
-PLACES = ("floor", "blocks", LOW_HANG, HIGH_HANG, "hip", "front rack", "back", "overhead")
-STANCES = ("hip width", "squat width", "split")
 
 HANG = {
     **dict.fromkeys(("mid-shin", "below knee", "knee"), LOW_HANG),
@@ -141,7 +137,13 @@ HELPER_STATES |= dict.fromkeys(
 
 
 def _states_of_helper(helper: Helper) -> tuple[tuple[State, State], ...]:
-    return HELPER_STATES.get(helper.name, ())
+    said = helper.nature
+    if said is None:
+        return HELPER_STATES.get(helper.name, ())
+    before, after = said.stances
+    return tuple(
+        (State(said.begins, grip, before), State(said.ends, grip, after)) for grip in said.grips
+    )
 
 
 DOWN = {

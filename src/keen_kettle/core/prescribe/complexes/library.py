@@ -53,7 +53,11 @@ class Member:
 
     @property
     def caught(self) -> bool:
-        return isinstance(self.movement, Derivative) and self.movement.receive != "none"
+        """Whether the load comes from below into the rack or overhead."""
+        one = self.movement
+        if isinstance(one, Derivative):
+            return one.receive != "none"
+        return one.nature is not None and one.nature.caught
 
     @property
     def tired(self) -> bool:
@@ -118,6 +122,8 @@ HELPER_DIFFICULTY = {
 def qualities_of(movement: Movement) -> frozenset[str]:
     """What a movement trains, as ids of the qualities."""
     if isinstance(movement, Helper):
+        if movement.nature is not None:
+            return frozenset(movement.nature.trains)
         return frozenset(HELPER_TRAINS.get(movement.name, ()))
     one = movement
     if one.family == "jerk":
@@ -145,6 +151,8 @@ def qualities_of(movement: Movement) -> frozenset[str]:
 def _difficulty_of(movement: Movement) -> int:
     """How hard a movement is to do well, 1 (simplest) to 9."""
     if isinstance(movement, Helper):
+        if movement.nature is not None:
+            return movement.nature.difficulty
         return HELPER_DIFFICULTY.get(movement.name, 2)
     one = movement
     if one.family == "jerk":
@@ -194,12 +202,14 @@ def fits_school(school: str, members: Sequence[Member], family: str) -> bool:
 
 
 @lru_cache(maxsize=64)
-def library(implement: str, family: str, blocks: bool = False) -> tuple[Member, ...]:
+def library(
+    implement: str, family: str, blocks: bool = False, own: tuple[Helper, ...] = ()
+) -> tuple[Member, ...]:
     """The movements that go together round a lift of a family, with one implement.
 
     Snatch: its own family, what is done overhead with its grip, and its squats; clean and jerk: both
     families and the front squat. With `blocks` the lifts from blocks take the place of those from
-    the floor.
+    the floor. A coach's `own` movements go with them where they are held alike.
     """
     families = ("snatch",) if family == "snatch" else ("clean", "jerk")
     found: list[Movement] = []
@@ -213,7 +223,7 @@ def library(implement: str, family: str, blocks: bool = False) -> tuple[Member, 
             continue
         if one.family == "jerk" or one.start in _usual_starts(one):
             found.append(one)
-    for helper in HELPERS.values():
+    for helper in (*HELPERS.values(), *own):
         held = helper.implement == implement or (implement == "stick" and helper.areas)
         if held and helper.family != "hold" and _of_family(helper, family):
             found.append(helper)

@@ -61,6 +61,8 @@ def share_of(movement: Movement, grip: str = "") -> tuple[str, float]:
     an overhead movement with the snatch grip is limited by the snatch.
     """
     if isinstance(movement, Helper):
+        if movement.nature is not None:
+            return movement.nature.priced_by, movement.nature.share
         lift, share = HELPER_SHARE.get(movement.name, ("clean", 0.5))
         either = movement.name in ("Romanian deadlift", "press in split", "back squat")
         return ("snatch", share) if either and grip == "snatch" else (lift, share)

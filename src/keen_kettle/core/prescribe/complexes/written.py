@@ -1,18 +1,18 @@
 """Complexes as coaches write them: read, checked joint by joint, mended, and written out in full."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import count as counting
 from itertools import pairwise
 
 from keen_kettle.core.errors import UnknownLift
-from keen_kettle.core.lifts import Derivative, Movement, parse_movement
+from keen_kettle.core.lifts import Derivative, Helper, Movement, parse_movement
 from keen_kettle.core.prescribe.complexes.compose import joints_of
 from keen_kettle.core.prescribe.complexes.joints import State, states_of, way, why_not
 from keen_kettle.core.prescribe.complexes.library import Member, library
 
-__all__ = ["Problem", "Written", "mend", "problems_of", "read_written"]
+__all__ = ["Problem", "Written", "mend", "problems_of", "read_part", "read_written"]
 
 BETWEEN = re.compile(r"\s*(?:\+|→|->|;|\n|\bthen\b)\s*")
 COUNT_FIRST = re.compile(
@@ -50,9 +50,9 @@ class Written:
         return tuple(one.name for one in self.movements)
 
 
-def read_written(text: str) -> Written:
+def read_written(text: str, own: Mapping[str, Helper] | None = None) -> Written:
     """Read parts joined by +, → or "then", each with its repetitions before or after it ("2 power
-    snatch", "OHS x3").
+    snatch", "OHS x3"). `own` are the coach's own movements (see `by_their_names`).
 
     Raises
     ------
@@ -68,16 +68,25 @@ def read_written(text: str) -> Written:
         raise UnknownLift(f"A complex of {len(words)} parts is too long: {MOST_PARTS} at most.")
     movements, reps = [], []
     for number, word in enumerate(words, 1):
-        name, times = _counted(word)
+        name, times = read_part(word)
         try:
-            movements.append(parse_movement(name))
+            movements.append(parse_movement(name, own or {}))
         except UnknownLift as error:
             raise UnknownLift(f"Part {number}: {error}") from error
         reps.append(times)
     return Written(tuple(movements), tuple(reps), problems_of(movements))
 
 
-def _counted(word: str) -> tuple[str, int]:
+def read_part(word: str) -> tuple[str, int]:
+    """A part's name and its repetitions; the name is empty where the words are several parts.
+
+    Raises
+    ------
+    UnknownLift
+        It cannot be done so many times.
+    """
+    if len(BETWEEN.split(word.strip())) > 1:
+        return "", 1
     first, last = COUNT_FIRST.match(word), COUNT_LAST.search(word)
     times = 1
     if first is not None:

@@ -1,12 +1,12 @@
 """The composer: what a complex is to be for, the string on the bench, and how it can be changed."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from keen_kettle.core.errors import UnknownLift
-from keen_kettle.core.lifts import Movement, parse_movement
+from keen_kettle.core.lifts import Helper, Movement, parse_movement
 from keen_kettle.core.plan import ComplexLoad, complex_versions, load_complex
 from keen_kettle.core.prescribe.complexes import (
     SCHOOLS,
@@ -19,6 +19,7 @@ from keen_kettle.core.prescribe.complexes import (
     obstacles_with,
     price_string,
     problems_of,
+    read_part,
     read_written,
     wanted_from_faults,
 )
@@ -54,6 +55,8 @@ class ComplexModel(QObject):
         self.movements: list[Movement] = []
         self.counts: list[int] = []
         self.trouble = ""
+        self.unknown = ""
+        """The part of a typed string that no movement is known by."""
         self.searching = False
         self.kept: list[KeptComplex] = []
         self._ticket = 0
@@ -69,6 +72,7 @@ class ComplexModel(QObject):
         if not self._stale:
             return
         self._stale = False
+        self.movements = [self._as_now(one) for one in self.movements]
         if not self.own_lift:
             family = self._correctives.family
             self.lift = "split jerk" if family == "jerk" else family
@@ -77,6 +81,13 @@ class ComplexModel(QObject):
         except StoreError as error:
             self.desk.trouble.emit(str(error))
         self._look()
+
+    def _as_now(self, one: Movement) -> Movement:
+        """An own movement as it stands now; one that was taken away stays in its string."""
+        if isinstance(one, Helper) and one.nature is not None:
+            own = self.desk.content.own_movements.values()
+            return next((other for other in own if other.name == one.name), one)
+        return one
 
     # The wish
 
@@ -112,6 +123,16 @@ class ComplexModel(QObject):
                 self.chosen[quality] = 1.0
         self._again()
 
+    def movement(self, name: str) -> Movement:
+        """The movement of a name, the coach's own among them.
+
+        Raises
+        ------
+        UnknownLift
+            With the nearest known names.
+        """
+        return parse_movement(name, self.desk.content.own_movements)
+
     def set_lift(self, name: str) -> bool:
         """The lift of the day; whether its name can be read."""
         try:
@@ -145,6 +166,7 @@ class ComplexModel(QObject):
             reps=self.reps,
             overhead=self.overhead,
             school=self.school,
+            own=tuple(dict.fromkeys(self.desk.content.own_movements.values())),
         )
 
     def _look(self) -> None:
@@ -200,7 +222,7 @@ class ComplexModel(QObject):
             self.desk.plates,
             trained=athlete.trained if athlete is not None else False,
             beginner=self.person.beginner,
-            bar=parse_movement(one.parts[0].name).implement == "barbell",
+            bar=one.parts[0].movement.implement == "barbell",
         )
 
     def versions(self) -> Mapping[str, tuple[str, ...] | None]:
@@ -209,7 +231,7 @@ class ComplexModel(QObject):
         return complex_versions(one, self.movements) if one is not None else {}
 
     def _lay(self, one: Complex) -> None:
-        self.movements = [parse_movement(part.name) for part in one.parts]
+        self.movements = [part.movement for part in one.parts]
         self.counts = [part.reps for part in one.parts]
 
     def use(self, one: Complex) -> None:
@@ -226,17 +248,28 @@ class ComplexModel(QObject):
         own = {one.name.casefold(): one.text for one in self.kept}
         parts = [own.get(part.strip().casefold(), part) for part in text.split("+")]
         try:
-            written = read_written("+".join(parts))
+            written = read_written("+".join(parts), self.desk.content.own_movements)
         except UnknownLift as error:
             self.trouble = str(error)
+            self.unknown = self._unknown_in(parts)
             self.changed.emit()
             return False
         self._take(written)
         return True
 
+    def _unknown_in(self, parts: Sequence[str]) -> str:
+        """The first of these parts that names no movement; empty where it is something else."""
+        for part in parts:
+            try:
+                name, _ = read_part(part)
+                self.movement(name)
+            except UnknownLift:
+                return name.strip() if len(parts) > 1 else ""
+        return ""
+
     def _take(self, written: Written) -> None:
         self.movements, self.counts = list(written.movements), list(written.reps)
-        self.trouble = ""
+        self.trouble = self.unknown = ""
         self.changed.emit()
 
     def mended(self) -> Written | None:
@@ -275,7 +308,7 @@ class ComplexModel(QObject):
             self.changed.emit()
             return False
         try:
-            made = parse_movement(name)
+            made = self.movement(name)
         except UnknownLift as error:
             self.trouble = str(error)
             self.changed.emit()

@@ -1,18 +1,24 @@
 """The drill library: the shipped drills and the coach's own, found by fault, phase, lift, equipment."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from keen_kettle.core.content import Drill, OwnComplex, read_library
+from keen_kettle.core.content import Drill, OwnLibrary, read_library
 from keen_kettle.core.errors import ContentError, KettleError, UnknownLift
-from keen_kettle.core.lifts import Derivative, parse_movement
+from keen_kettle.core.lifts import Helper, Movement, by_their_names, parse_movement
 from keen_kettle.core.prescribe import Effect, movement_of_drill
-from keen_kettle.core.prescribe.complexes import read_written, states_of
+from keen_kettle.core.prescribe.complexes import (
+    member_of,
+    read_written,
+    states_of,
+    why_not_own,
+)
 from keen_kettle.desk.state.prescribe.corrective_model import CorrectiveModel
 from keen_kettle.store import KeptComplex, StoreError, drill_document
 
@@ -106,10 +112,16 @@ class DrillModel(QObject):
             first = error.errors()[0]
             where = " › ".join(str(part) for part in first["loc"]) or "drill"
             return None, f"{where}: {first['msg']}."
-        trouble = self._trouble(made)
-        return (None, trouble) if trouble else (_with_needs(made), "")
+        own = self.desk.content.own_movements
+        trouble = self._trouble(made, own)
+        return (None, trouble) if trouble else (_with_needs(made, own), "")
 
-    def _trouble(self, one: Drill) -> str:
+    def movement_of(self, one: Drill) -> Movement | None:
+        """The lift that a drill is, in the chosen lift's family or its first."""
+        family = self.family if self.family in one.families else one.families[0]
+        return movement_of_drill(one, family, self.desk.content.own_movements)
+
+    def _trouble(self, one: Drill, own: Mapping[str, Helper]) -> str:
         """What a drill names that does not exist, or may not be."""
         unknown = [fault for fault in one.answers if fault not in self.desk.content.faults]
         if unknown:
@@ -121,7 +133,7 @@ class DrillModel(QObject):
                 one.name.format(family=family)
                 if one.movement:
                     lift = "split jerk" if family == "jerk" else family
-                    parse_movement(one.movement.format(family=lift))
+                    parse_movement(one.movement.format(family=lift), own)
         except UnknownLift as error:
             return f"Movement: {error}"
         except (KeyError, IndexError, ValueError):
@@ -162,13 +174,12 @@ class DrillModel(QObject):
         )
 
     def take_in(self, path: Path) -> None:
-        """Read drills from a file and keep them as own ones, all or none."""
+        """Read drills, movements and complexes from a file and keep them as own ones, all or none."""
         try:
             if path.stat().st_size > LARGEST:
                 raise ContentError(f"{path.name} is too large for drills.")
-            found, strings = read_library(path.read_text(encoding="utf-8"), path.name)
-            for one in strings:
-                read_written(one.text)
+            found = read_library(path.read_text(encoding="utf-8"), path.name)
+            found = self._checked_library(found, path.name)
         except (KettleError, UnicodeDecodeError) as error:
             words = str(error) if isinstance(error, KettleError) else "It is not UTF-8 text."
             self.desk.trouble.emit(f"{words} Nothing was taken in.")
@@ -176,60 +187,91 @@ class DrillModel(QObject):
         except OSError as error:
             self.desk.trouble.emit(f"{path.name} cannot be read: {error.strerror}.")
             return
-        troubles = [f"“{one.id}”: {said}" for one in found if (said := self._trouble(one))]
-        if troubles:
-            self.desk.trouble.emit(f"{path.name}, {troubles[0]} Nothing was taken in.")
-            return
-        self._keep_all(found, strings, path.name)
+        self._keep_all(found, path.name)
 
-    def _keep_all(self, found: Sequence[Drill], strings: Sequence[OwnComplex], name: str) -> None:
-        records, before = self.desk.shelf.prescribing, dict(self.desk.own_drills)
+    def _checked_library(self, found: OwnLibrary, name: str) -> OwnLibrary:
+        """All of a file, if everything in it can stand beside what is kept.
 
-        today, numbers = self.desk.today(), [0] * len(strings)
+        Raises
+        ------
+        ContentError, UnknownLift
+            Saying what cannot.
+        """
+        names = {one.name for one in found.movements}
+        kept = [one for one in self.desk.own_movements.values() if one.name not in names]
+        own = by_their_names(one.as_movement() for one in kept)
+        for one in found.movements:
+            said = why_not_own(one, self.desk.content.qualities, own)
+            if said:
+                raise ContentError(f"{name}, “{one.name}”: {said}")
+            own |= by_their_names([one.as_movement()])
+        for drill in found.drills:
+            said = self._trouble(drill, own)
+            if said:
+                raise ContentError(f"{name}, “{drill.id}”: {said}")
+        for string in found.complexes:
+            read_written(string.text, own)
+        return replace(found, drills=tuple(_with_needs(one, own) for one in found.drills))
+
+    def _keep_all(self, found: OwnLibrary, name: str) -> None:
+        records, today = self.desk.shelf.prescribing, self.desk.today()
+        drills, movements = dict(self.desk.own_drills), dict(self.desk.own_movements)
+        numbers = [0] * len(found.complexes)
 
         def do() -> None:
-            for one in found:
-                records.keep_drill(one)
-            for place, string in enumerate(strings):
+            for movement in found.movements:
+                records.keep_movement(movement)
+            for drill in found.drills:
+                records.keep_drill(drill)
+            for place, string in enumerate(found.complexes):
                 kept = KeptComplex(string.name, string.text, today, numbers[place])
                 numbers[place] = records.keep_complex(kept)
 
         def undo() -> None:
             for number in numbers:
                 records.drop_complex(number)
-            for one in found:
-                if one.id in before:
-                    records.keep_drill(before[one.id])
+            for drill in found.drills:
+                if drill.id in drills:
+                    records.keep_drill(drills[drill.id])
                 else:
-                    records.drop_drill(one.id)
+                    records.drop_drill(drill.id)
+            for movement in found.movements:
+                if movement.name in movements:
+                    records.keep_movement(movements[movement.name])
+                else:
+                    records.drop_movement(movement.name)
 
         self.desk.change(f"take in {name}", do, undo)
         self.desk.said.emit(
-            f"Taken in: {_counted(len(found), 'drill')}, {_counted(len(strings), 'complex', 'complexes')}."
+            f"Taken in: {_counted(len(found.drills), 'drill')}, "
+            f"{_counted(len(found.movements), 'movement')}, "
+            f"{_counted(len(found.complexes), 'complex', 'complexes')}."
         )
 
     def document(self) -> str:
-        """The coach's own drills and complexes (without any, the chosen drill) as a drill file."""
+        """The coach's own drills, movements and complexes (without any, the chosen drill) as a
+        drill file."""
         own = list(self.desk.own_drills.values())
+        movements = list(self.desk.own_movements.values())
         try:
             strings = self.desk.shelf.prescribing.complexes()
         except StoreError as error:
             self.desk.trouble.emit(str(error))
             strings = []
         chosen = self.desk.content.drills.get(self.chosen)
-        alone = [chosen] if chosen is not None and not strings else []
-        return drill_document(own or alone, strings)
+        alone = [chosen] if chosen is not None and not (strings or movements) else []
+        return drill_document(own or alone, strings, movements)
 
 
 def _counted(count: int, one: str, many: str = "") -> str:
     return f"{count} {one if count == 1 else many or one + 's'}"
 
 
-def _with_needs(one: Drill) -> Drill:
+def _with_needs(one: Drill, own: Mapping[str, Helper]) -> Drill:
     """With what its movement holds: a catch, the rack, work overhead. So no caution is passed by."""
-    movements = [movement_of_drill(one, family) for family in one.families]
+    movements = [movement_of_drill(one, family, own) for family in one.families]
     ends = {post.place for movement in movements if movement for _, post in states_of(movement)}
-    caught = any(isinstance(lift, Derivative) and lift.receive != "none" for lift in movements)
+    caught = any(lift is not None and member_of(lift).caught for lift in movements)
     return one.model_copy(
         update={
             "catches": one.catches or caught,

@@ -5,7 +5,7 @@ from datetime import date
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from keen_kettle.core.lifts import parse_movement
+from keen_kettle.core.lifts import Movement, parse_movement
 from keen_kettle.core.plan import Session, SessionFacts, SheetText
 from keen_kettle.core.prescribe import FirstRep, causes_of, judge_first_rep
 from keen_kettle.desk.kit.words import dose_words
@@ -143,13 +143,13 @@ class SessionModel(QObject):
             self._weights(athlete),
         )
         wish = self._complexes.wish(facts.person)
-        parts: tuple[str, ...] = ()
+        parts: tuple[Movement, ...] = ()
         counts: tuple[int, ...] = ()
         if self.with_complex and self._complexes.string is not None:
-            parts, counts = tuple(self._complexes.names), tuple(self._complexes.counts)
+            parts, counts = tuple(self._complexes.movements), tuple(self._complexes.counts)
         if not first.passed:
             wish = replace(wish, lift=first.instead)
-            parts = parts if first.instead.name in parts else ()
+            parts = parts if first.instead in parts else ()
         return SessionRequest(facts, wish, parts, counts, first.load_share)
 
     def _stage(self, athlete: Athlete) -> SheetText | None:

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from keen_kettle.core.clip import content_hash
-from keen_kettle.core.content import Content, Drill
+from keen_kettle.core.content import Content, Drill, OwnLibrary, OwnMovement
 from keen_kettle.core.plan import PlateSet
 from keen_kettle.desk.state.records.reading import read_new_film, remove_films
 from keen_kettle.desk.work.worker_process import Aide
@@ -74,6 +74,7 @@ class DeskModel(QObject):
         self.content = content
         self._shipped = content
         self.own_drills: dict[str, Drill] = {}
+        self.own_movements: dict[str, OwnMovement] = {}
         self.today = today
         self.undo_stack = QUndoStack(self)
         self.jobs = Jobs(self)
@@ -111,18 +112,21 @@ class DeskModel(QObject):
             self.clips = self.shelf.clips()
             self.correctives = self.shelf.prescribing.correctives()
             self.plates = self.shelf.plates()
-            self._take_own(*self.shelf.prescribing.own_drills())
+            self._take_own(*self.shelf.prescribing.own_library())
         except StoreError as error:
             self.trouble.emit(str(error))
         self.records_changed.emit()
         self.clips_changed.emit()
 
-    def _take_own(self, own: list[Drill], troubles: list[str]) -> None:
-        """The coach's own drills beside the shipped ones."""
-        found = {one.id: one for one in own}
-        if found != self.own_drills:
-            self.own_drills = found
-            self.content = self._shipped.with_own_drills(own)
+    def _take_own(self, own: OwnLibrary, troubles: list[str]) -> None:
+        """The coach's own drills and movements beside the shipped ones."""
+        drills = {one.id: one for one in own.drills}
+        movements = {one.name: one for one in own.movements}
+        if (drills, movements) != (self.own_drills, self.own_movements):
+            self.own_drills, self.own_movements = drills, movements
+            self.content = self._shipped.with_own(
+                own.drills, [one.as_movement() for one in own.movements]
+            )
         if troubles:
             self.trouble.emit(f"{troubles[0]} It is left out; the others stand.")
 

@@ -9,11 +9,13 @@ from PyQt6.QtWidgets import (
     QDoubleSpinBox,
     QInputDialog,
     QLineEdit,
+    QStackedWidget,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
+from keen_kettle.core.content import OwnMovement
 from keen_kettle.core.plan import ComplexLoad
 from keen_kettle.core.prescribe.complexes import SCHOOLS, Complex
 from keen_kettle.core.units import show_kg
@@ -31,7 +33,9 @@ from keen_kettle.desk.kit.builders import (
 )
 from keen_kettle.desk.shared.plates_picture import PlatesPicture
 from keen_kettle.desk.state.prescribe.complex_model import ComplexModel
+from keen_kettle.desk.state.prescribe.movement_model import MovementModel
 from keen_kettle.desk.stations.prescribe.lift_box import LiftBox
+from keen_kettle.desk.stations.prescribe.movement_editor import MovementEditor, own_line
 from keen_kettle.desk.stations.prescribe.string_bench import StringBench
 from keen_kettle.desk.work.idle_calls import Soon
 
@@ -44,9 +48,11 @@ VERSION_WORDS = {"barbell": "Bar", "dumbbell pair": "Dumbbells", "kettlebell": "
 class ComplexPage(QWidget):
     """The wish above, the bench in the middle, price and alternatives below."""
 
-    def __init__(self, model: ComplexModel, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, model: ComplexModel, movements: MovementModel, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        self.model = model
+        self.model, self.movements = model, movements
         self.lift = LiftBox(model.set_lift)
         self.school = self._school_box()
         self.most = self._count("Parts at most", 2, 6)
@@ -74,7 +80,13 @@ class ComplexPage(QWidget):
         below = scrolled(self._below)
         layout = column(head, self._wanted, self.bench, self._line(), below, spacing=10)
         layout.setStretch(4, 1)
-        self.setLayout(layout)
+        whole = QWidget()
+        whole.setLayout(layout)
+        self.editor = MovementEditor(movements, self._leave)
+        self._pages = QStackedWidget()
+        self._pages.addWidget(whole)
+        self._pages.addWidget(self.editor)
+        self.setLayout(column(self._pages))
         self._soon = Soon(self._rebuild, self)
         model.changed.connect(self._soon.ask)
         self.bench.chosen_changed.connect(lambda _number: self._dress_line())
@@ -170,8 +182,7 @@ class ComplexPage(QWidget):
             left.addWidget(versions)
         left.addStretch(1)
         right = column(self._others_card(), spacing=12)
-        if self.model.kept:
-            right.addWidget(self._kept_card())
+        right.addWidget(self._kept_card())
         right.addStretch(1)
         both = row(spacing=12)
         both.addLayout(left, 5)
@@ -185,6 +196,8 @@ class ComplexPage(QWidget):
         parts: list[QWidget] = [label("THE STRING ON THE BENCH", "head")]
         if model.trouble:
             parts.append(with_picture("triangle-alert", "fault", model.trouble))
+        if model.unknown:
+            parts.append(self._as_own(model.unknown))
         one = model.string
         for problem in model.problems:
             words = f"Between {problem.joint} and {problem.joint + 1}: {problem.why}."
@@ -215,6 +228,15 @@ class ComplexPage(QWidget):
         if found is not None and found.untested:
             parts.append(label(f"To be tested first: {'; '.join(found.untested)}.", "fault"))
         return card(*parts, spacing=6)
+
+    def _as_own(self, name: str) -> QWidget:
+        make = partial(self._edit, None, name)
+        tip = "Say where the load is before and after it; then the string is read"
+        line = row(button(f"Make “{name}” your own movement", tip, make, "plus", "next"))
+        line.addStretch(1)
+        holder = QWidget()
+        holder.setLayout(line)
+        return holder
 
     def _mend(self) -> list[QWidget]:
         mended = self.model.mended()
@@ -330,6 +352,8 @@ class ComplexPage(QWidget):
 
     def _kept_card(self) -> QWidget:
         parts: list[QWidget] = [label("YOUR OWN", "head")]
+        if not self.model.kept and not self.movements.movements:
+            parts.append(label("Strings you keep, and movements that you name.", "quiet"))
         for one in self.model.kept:
             line = row(spacing=6)
             line.addLayout(column(label(one.name), label(one.text, "quiet"), spacing=0), 1)
@@ -347,7 +371,27 @@ class ComplexPage(QWidget):
             holder = QWidget()
             holder.setLayout(line)
             parts.append(holder)
-        return card(*parts, spacing=6)
+        parts += [own_line(self.movements, one, self._edit) for one in self.movements.movements]
+        line = row(
+            button(
+                "New movement", "One that has no name here yet", partial(self._edit, None), "plus"
+            )
+        )
+        line.addStretch(1)
+        holder = QWidget()
+        holder.setLayout(line)
+        return card(*parts, holder, spacing=6)
+
+    # Own movements
+
+    def _edit(self, one: OwnMovement | None, name: str = "") -> None:
+        self.editor.begin(one, name)
+        self._pages.setCurrentIndex(1)
+
+    def _leave(self, made: OwnMovement | None) -> None:
+        self._pages.setCurrentIndex(0)
+        if made is not None and self.model.unknown:
+            self._type()
 
     # Intents
 

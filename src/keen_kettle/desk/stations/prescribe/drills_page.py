@@ -16,9 +16,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from keen_kettle.core.content import Drill
+from keen_kettle.core.content import Drill, OwnMovement
 from keen_kettle.core.export import write_text_safely
-from keen_kettle.core.prescribe import movement_of_drill
 from keen_kettle.core.simulate import figure_of
 from keen_kettle.desk.kit.builders import (
     Sheet,
@@ -33,7 +32,9 @@ from keen_kettle.desk.kit.builders import (
 from keen_kettle.desk.kit.tables import RowTable, dressed_table
 from keen_kettle.desk.shared.figure_view import FigureView
 from keen_kettle.desk.state.prescribe.drill_model import DrillModel
+from keen_kettle.desk.state.prescribe.movement_model import MovementModel
 from keen_kettle.desk.stations.prescribe.drill_editor import DrillEditor
+from keen_kettle.desk.stations.prescribe.movement_editor import MovementEditor, own_line
 from keen_kettle.desk.work.idle_calls import Soon
 
 __all__ = ["DrillTable", "DrillsPage"]
@@ -67,9 +68,11 @@ class DrillTable(RowTable[Drill]):
 class DrillsPage(QWidget):
     """The list on the left, the chosen drill on the right; its editor takes the drill's place."""
 
-    def __init__(self, model: DrillModel, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, model: DrillModel, movements: MovementModel, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        self.model = model
+        self.model, self.movements = model, movements
         self.table = DrillTable(model, self)
         self.view = QTableView()
         self.view.setModel(self.table)
@@ -95,13 +98,16 @@ class DrillsPage(QWidget):
         self._count = label("", "quiet")
         buttons = row(
             button("New drill", "An own drill from nothing", self._new, "plus"),
-            button("Take in …", "Own drills from a file (JSON)", self._take_in, "upload"),
-            button("Hand out …", "Your own drills as a file (JSON)", self._hand_out, "download"),
+            button("New movement", "One that has no name here yet", self._new_movement, "plus"),
+            button("Take in …", "Own drills, movements, complexes (JSON)", self._take_in, "upload"),
+            button("Hand out …", "Your own as a file (JSON)", self._hand_out, "download"),
             spacing=6,
         )
         buttons.addStretch(1)
+        self._own = Sheet()
         left = card(
-            row(label("Drills", "title"), self._count), self.typed, boxes, self.view, buttons
+            *(row(label("Drills", "title"), self._count), self.typed, boxes, self.view),
+            *(self._own, buttons),
         )
         left.layout().setStretch(3, 1)  # type: ignore[union-attr]
         self.figure = FigureView()
@@ -116,7 +122,13 @@ class DrillsPage(QWidget):
         body = row(left, self._right, spacing=16)
         body.setStretch(0, 6)
         body.setStretch(1, 5)
-        self.setLayout(body)
+        whole = QWidget()
+        whole.setLayout(body)
+        self.movement_editor = MovementEditor(movements, lambda _made: self._leave())
+        self._pages = QStackedWidget()
+        self._pages.addWidget(whole)
+        self._pages.addWidget(self.movement_editor)
+        self.setLayout(column(self._pages))
         selection = self.view.selectionModel()
         assert selection is not None
         selection.currentRowChanged.connect(lambda now, _before: self._on_chosen(now.row()))
@@ -152,6 +164,7 @@ class DrillsPage(QWidget):
         drills = self.model.drills
         self.table.show_rows(drills)
         self._count.setText(f"{len(drills)} of {len(self.model.desk.content.drills)}")
+        self._fill_own()
         ids = [one.id for one in drills]
         if ids:
             self.view.selectRow(ids.index(self.model.chosen) if self.model.chosen in ids else 0)
@@ -170,8 +183,7 @@ class DrillsPage(QWidget):
             self._words.fill(column(label(words, "quiet")))
             return
         self.model.chosen = drill.id
-        family = self.model.family if self.model.family in drill.families else drill.families[0]
-        movement = movement_of_drill(drill, family)
+        movement = self.model.movement_of(drill)
         moves = movement is not None and figure_of(movement) is not None
         self.figure.setVisible(moves)
         self.figure.show_movement(movement)
@@ -222,7 +234,20 @@ class DrillsPage(QWidget):
         holder.setLayout(line)
         return [*parts, holder]
 
-    # Own drills
+    # Own drills and movements
+
+    def _fill_own(self) -> None:
+        own = self.movements.movements
+        lines = [own_line(self.movements, one, self._edit_movement) for one in own]
+        head = [label("YOUR OWN MOVEMENTS", "head")] if own else []
+        self._own.fill(column(*head, *lines, spacing=4))
+
+    def _new_movement(self) -> None:
+        self._edit_movement(None)
+
+    def _edit_movement(self, one: OwnMovement | None) -> None:
+        self.movement_editor.begin(one)
+        self._pages.setCurrentIndex(1)
 
     def _new(self) -> None:
         self.editor.begin(None)
@@ -233,6 +258,7 @@ class DrillsPage(QWidget):
         self._right.setCurrentIndex(1)
 
     def _leave(self) -> None:
+        self._pages.setCurrentIndex(0)
         self._right.setCurrentIndex(0)
         self._rebuild()
 

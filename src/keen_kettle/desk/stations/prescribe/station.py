@@ -9,6 +9,7 @@ from keen_kettle.desk.kit.tabs import Tabs
 from keen_kettle.desk.state.prescribe.complex_model import ComplexModel
 from keen_kettle.desk.state.prescribe.corrective_model import CorrectiveModel
 from keen_kettle.desk.state.prescribe.drill_model import DrillModel
+from keen_kettle.desk.state.prescribe.movement_model import MovementModel
 from keen_kettle.desk.state.prescribe.session_model import SessionModel
 from keen_kettle.desk.state.prescribe.warm_up_model import WarmUpModel
 from keen_kettle.desk.stations.prescribe.complex_page import ComplexPage
@@ -31,6 +32,7 @@ class PrescribeStation(QWidget):
         self.sheet = SessionModel(correctives, self.composer, self)
         self.opening = WarmUpModel(correctives, self.composer, self.sheet, self)
         self.library = DrillModel(correctives, self)
+        self.movements = MovementModel(correctives.desk, self)
         self.tabs = Tabs()
         for name, page, picture, tip in (
             (
@@ -58,7 +60,7 @@ class PrescribeStation(QWidget):
 
     @cached_property
     def complex(self) -> ComplexPage:
-        return ComplexPage(self.composer)
+        return ComplexPage(self.composer, self.movements)
 
     @cached_property
     def session(self) -> SessionPage:
@@ -66,7 +68,7 @@ class PrescribeStation(QWidget):
 
     @cached_property
     def drills(self) -> DrillsPage:
-        return DrillsPage(self.library)
+        return DrillsPage(self.library, self.movements)
 
     @cached_property
     def faults(self) -> FaultsPage:
