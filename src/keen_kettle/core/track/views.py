@@ -30,6 +30,13 @@ MOST_ZOOM = 1.4
 REFERENCES = (0.5, 0.25, 0.75)
 LEAST_LAID = 0.4
 """Where fewer can be laid over any of them, the hall has nothing to hold to: it is taken as still."""
+STILL = np.eye(2, 3)
+AS_WELL = 1.04
+"""What lies nearly as well where it is has not moved."""
+SETTLING_PX = (3.0, 1.0, 0.5)
+DIFFERENT_LEVELS, MOST_MISFIT, LEAST_REACH = 15, 6.0, 0.4
+"""Differences over so many grey levels count as this; without features a picture belongs to the shot
+if it differs by no more than so much; and at least so much of it must lie over the middle one."""
 MOST_OTHERS, PLAIN_LEVELS, FULL_LEVELS = 0.6, 3.0, 12.0
 """A place moves when it differs from so many of the others by so many grey levels over the noise."""
 
@@ -103,67 +110,134 @@ def _shrunk(picture: Picture, zoom: float) -> Picture:
 
 
 @dataclass(frozen=True)
-class _Features:
+class _Glance:
+    """What a picture is laid by: its features, itself made tiny, and how much smaller that is."""
+
     places: NDArray[np.float32]
     looks: NDArray[np.uint8] | None
+    tiny: Picture
+    zoom: float
 
 
 def _laid(small: list[Picture], cancelled: Callable[[], bool]) -> list[Array | None]:
     """For each picture the similarity to one of them; None for those of other shots."""
     finder = cv2.ORB.create(FEATURES, fastThreshold=8)
-    features = []
+    zoom = MOVING_WIDE_PX / max(small[0].shape[:2])
+    glances = []
     for picture in small:
         _go_on(cancelled)
         points, looks = finder.detectAndCompute(cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY), None)
         places = np.array([point.pt for point in points], np.float32).reshape(-1, 2)
-        features.append(_Features(places, None if looks is None else np.asarray(looks, np.uint8)))
-    still = np.eye(2, 3)
+        known = None if looks is None else np.asarray(looks, np.uint8)
+        glances.append(_Glance(places, known, _softened(_shrunk(picture, zoom)), zoom))
     best: list[Array | None] = []
     for share in REFERENCES:
         _go_on(cancelled)
         middle = min(int(share * len(small)), len(small) - 1)
-        tried = _over(features, middle)
+        tried = _over(glances, middle)
         if sum(one is not None for one in tried) > sum(one is not None for one in best):
             best = tried
         if all(one is not None for one in best):
             break
     if sum(one is not None for one in best) < max(4, LEAST_LAID * len(small)):
-        return [still.copy() for _ in small]
+        return [STILL.copy() for _ in small]
     return best
 
 
-def _over(features: list[_Features], middle: int) -> list[Array | None]:
-    """The similarities to the picture `middle`: straight, or over a neighbour that is laid."""
-    count = len(features)
+def _over(glances: list[_Glance], middle: int) -> list[Array | None]:
+    """The similarities to the picture `middle`, each the one under which the two differ least.
+
+    Before a plain wall most features are the lifter's own, and what they agree on is the lift, not
+    the camera: so what they say is weighed against a camera that stands still, or as its neighbour.
+    """
+    count = len(glances)
     laid: list[Array | None] = [None] * count
-    laid[middle] = np.eye(2, 3)
+    laid[middle] = STILL.copy()
     for order, back in ((range(middle + 1, count), -1), (range(middle - 1, -1, -1), 1)):
         for k in order:
-            laid[k] = _similarity(features[k], features[middle])
-            neighbour = laid[k + back]
-            if laid[k] is None and neighbour is not None:
-                step = _similarity(features[k], features[k + back])
-                laid[k] = None if step is None else _chain(neighbour, step)
+            laid[k] = _best_laid(glances[k], glances[middle], glances[k + back], laid[k + back])
     return laid
 
 
-def _similarity(a: _Features, b: _Features) -> Array | None:
-    """Shift, turn and growth from one picture to another by what most matches agree on."""
-    if a.looks is None or b.looks is None:
+def _best_laid(
+    here: _Glance, middle: _Glance, beside: _Glance, beside_laid: Array | None
+) -> Array | None:
+    """How a picture lies over the middle one: as features say, straight or over its neighbour, or as
+    its neighbour does, or as it is; None where features say nothing and the rest does not fit."""
+    said = _similarities(here, middle)
+    still = [STILL]
+    if beside_laid is not None:
+        still.append(beside_laid)
+        if not said:
+            said = [_chain(beside_laid, step) for step in _similarities(here, beside)]
+    settled = [_settled(middle, here, one) for one in (*said, *still)]
+    best = min(settled, key=lambda one: _misfit(middle, here, one))
+    least = _misfit(middle, here, best)
+    if not said and least > MOST_MISFIT:
         return None
+    return STILL.copy() if _misfit(middle, here, STILL) < AS_WELL * least else best
+
+
+def _similarities(a: _Glance, b: _Glance) -> list[Array]:
+    """Shift, turn and growth from one picture to another by what most matches agree on, and by what
+    most of the others agree on."""
+    if a.looks is None or b.looks is None:
+        return []
     matches = cv2.BFMatcher(cv2.NORM_HAMMING, crossCheck=True).match(a.looks, b.looks)
     close = [one for one in matches if one.distance < FARTHEST_MATCH]
-    if len(close) < FEWEST_MATCHES:
-        return None
     here = a.places[[one.queryIdx for one in close]]
     there = b.places[[one.trainIdx for one in close]]
-    matrix, agree = cv2.estimateAffinePartial2D(
-        here, there, method=cv2.RANSAC, ransacReprojThreshold=2.0
-    )
-    if matrix is None or agree.sum() < FEWEST_AGREEING or agree.mean() < LEAST_AGREEING:
-        return None
-    growth = float(np.hypot(matrix[0, 0], matrix[1, 0]))
-    return np.asarray(matrix, float) if 1 / MOST_ZOOM < growth < MOST_ZOOM else None
+    found: list[Array] = []
+    while len(here) >= FEWEST_MATCHES and len(found) < 2:
+        matrix, agree = cv2.estimateAffinePartial2D(
+            here, there, method=cv2.RANSAC, ransacReprojThreshold=2.0
+        )
+        agrees = np.asarray(agree).ravel() > 0
+        if matrix is None or agrees.sum() < FEWEST_AGREEING or agrees.mean() < LEAST_AGREEING:
+            break
+        growth = float(np.hypot(matrix[0, 0], matrix[1, 0]))
+        if 1 / MOST_ZOOM < growth < MOST_ZOOM:
+            found.append(np.asarray(matrix, float))
+        here, there = here[~agrees], there[~agrees]
+    return found
+
+
+def _settled(middle: _Glance, here: _Glance, matrix: Array) -> Array:
+    """The same, shifted for as long as that makes the two differ less."""
+    least = _misfit(middle, here, matrix)
+    for step in SETTLING_PX:
+        ways = [(x * step, y * step) for x in (-1, 0, 1) for y in (-1, 0, 1) if x or y]
+        while True:
+            tried = [_moved(matrix, x / here.zoom, y / here.zoom) for x, y in ways]
+            misfits = [_misfit(middle, here, one) for one in tried]
+            if min(misfits) >= least:
+                break
+            least, matrix = min(misfits), tried[int(np.argmin(misfits))]
+    return matrix
+
+
+def _moved(matrix: Array, x: float, y: float) -> Array:
+    return np.column_stack([matrix[:, :2], matrix[:, 2] + (x, y)])
+
+
+def _misfit(middle: _Glance, here: _Glance, matrix: Array) -> float:
+    """By how many grey levels a picture, laid over the middle one, differs on average where it reaches
+    (great differences count no more than some: those are people)."""
+    high, wide = middle.tiny.shape[:2]
+    to_middle = _in_small(matrix, here.zoom)
+    over = cv2.warpAffine(here.tiny, to_middle, (wide, high))
+    reach = cv2.warpAffine(np.full((high, wide), 255, np.uint8), to_middle, (wide, high)) == 255
+    if reach.mean() < LEAST_REACH:
+        return float("inf")
+    away = np.minimum(cv2.absdiff(middle.tiny, over).max(axis=2), DIFFERENT_LEVELS)
+    return float(away[reach].mean())
+
+
+def _in_small(matrix: Array, zoom: float) -> Array:
+    """The same similarity between pictures that are made smaller."""
+    made = matrix.copy()
+    made[:, 2] *= zoom
+    return made
 
 
 def _chain(after: Array, before: Array) -> Array:
@@ -181,8 +255,7 @@ def _moving(small: list[Picture], laid: Array, cancelled: Callable[[], bool]) ->
     high, wide = small[0].shape[:2]
     zoom = MOVING_WIDE_PX / max(high, wide)
     tiny = [_softened(_shrunk(picture, zoom)) for picture in small]
-    shrink = np.diag([zoom, zoom, 1.0])
-    whole = [shrink @ np.vstack([one, [0, 0, 1]]) @ np.linalg.inv(shrink) for one in laid]
+    whole = [np.vstack([_in_small(one, zoom), [0, 0, 1]]) for one in laid]
     found = []
     for k, here in enumerate(tiny):
         _go_on(cancelled)
