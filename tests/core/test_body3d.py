@@ -14,6 +14,7 @@ from keen_kettle.core.simulate.body3d import (
     Held,
     Inks3d,
     View,
+    front_picture,
     lift_figure,
     lifter_for,
     load_lifter,
@@ -214,6 +215,21 @@ class TestPictures(unittest.TestCase):
         ground = np.array(INKS.ground[::-1], float)
         shift = np.abs(ghost[changed][:, :3] - ground).mean()
         self.assertLess(shift, np.abs(other[changed][:, :3] - ground).mean())
+
+    def test_from_the_front_the_hands_are_on_the_bar_as_wide_as_the_grip(self) -> None:
+        for name in LIFTERS:
+            lifter = load_lifter(name)
+            hang = lifter.body.standing_shoulder_m() - 0.52
+            for bar, grip in ((hang, 0.95), (hang - 0.06, 0.5), (hang + 1.02, 0.95)):
+                shown = front_picture(lifter, bar, grip, (500, 620), INKS, 1.36 * lifter.stature_m)
+                skin = np.abs(shown.image[..., 2::-1].astype(int) - INKS.skin).max(axis=2) < 70
+                for side in (-1, 1):
+                    x, y = shown.place(side * grip / 2, bar)
+                    rows, columns = np.nonzero(skin)
+                    near = np.hypot(columns - x, rows - y).min()
+                    self.assertLess(near, 10, (name, bar, grip))
+                outer = shown.place(grip / 2 + 0.14, bar)[0]
+                self.assertFalse(skin[:, round(outer) :].any(), "nothing reaches beyond the hands")
 
     def test_poses_are_made_ahead_one_by_one(self) -> None:
         body = BodyFigure(parse_movement("front squat"))

@@ -1,6 +1,7 @@
 """A body of flesh for every movement: baked lifters, posed by our own figures, skinned and painted."""
 
-from keen_kettle.core.simulate.body3d.figure import BodyFigure, Inks3d, View
+from keen_kettle.core.simulate.body3d.figure import BodyFigure
+from keen_kettle.core.simulate.body3d.front import FrontPicture, front_picture
 from keen_kettle.core.simulate.body3d.lift_figure import (
     SHOWN_FAULTS,
     LiftFigure,
@@ -9,6 +10,7 @@ from keen_kettle.core.simulate.body3d.lift_figure import (
     same_moment_s,
 )
 from keen_kettle.core.simulate.body3d.lifter import LIFTERS, Lifter, lifter_for, load_lifter
+from keen_kettle.core.simulate.body3d.paper import Inks3d, View
 from keen_kettle.core.simulate.body3d.pose import Bones, Held, pose_bones
 from keen_kettle.core.simulate.body3d.skin import skin
 
@@ -17,11 +19,13 @@ __all__ = [
     "SHOWN_FAULTS",
     "BodyFigure",
     "Bones",
+    "FrontPicture",
     "Held",
     "Inks3d",
     "LiftFigure",
     "Lifter",
     "View",
+    "front_picture",
     "lift_figure",
     "lifter_for",
     "load_lifter",

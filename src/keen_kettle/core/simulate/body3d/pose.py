@@ -29,12 +29,14 @@ NECK = (("neck01", 0.8), ("neck02", 0.62), ("neck03", 0.45))
 @dataclass(frozen=True)
 class Held:
     """What a hand holds: where (x, y in metres), how far aside, and how far it is in the rack (0 to
-    1) or overhead (0 to 1). Without a `place` the arm hangs to the wrist of the side view."""
+    1) or overhead (0 to 1). Without a `place` the arm hangs to the wrist of the side view. The arm is
+    `longer` than the lifter's own by this factor."""
 
     place: Array | None
     aside_m: float = 0.29
     rack: float = 0.0
     up: float = 0.0
+    longer: float = 1.0
 
 
 @dataclass
@@ -190,8 +192,8 @@ def _reach(posing: _Posing, sign: float, shoulder: Array, held: Held) -> tuple[A
     lifter, points, rack = posing.lifter, posing.points, held.rack
     aim = points["wrist"] if held.place is None else held.place
     grip = np.append(aim, sign * held.aside_m)
-    first = lifter.between("upperarm01.R", "lowerarm01.R")
-    second = lifter.between("lowerarm01.R", "wrist.R")
+    first = held.longer * lifter.between("upperarm01.R", "lowerarm01.R")
+    second = held.longer * lifter.between("lowerarm01.R", "wrist.R")
     hand = unit(grip - shoulder)
     knuckle = np.array([0.0, 0.0, sign])
     back = unit(np.array([-0.75, 0.6, 0.12 * sign]))

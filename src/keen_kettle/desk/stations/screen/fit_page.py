@@ -5,12 +5,14 @@ from functools import partial
 from math import sqrt
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QVBoxLayout, QWidget
 
+from keen_kettle.core.simulate.body3d import FrontPicture, Lifter, front_picture, lifter_for
 from keen_kettle.core.teach import BodyLengths, Fit, fit_grips, start_height
 from keen_kettle.desk.kit.builders import button, card, column, label, number_field, row
-from keen_kettle.desk.kit.theme import colour, font
+from keen_kettle.desk.kit.theme import colour, font, theme
+from keen_kettle.desk.shared.body_inks import body_inks
 from keen_kettle.desk.shared.who_needed import AthletePage
 from keen_kettle.desk.state.teach.teach_model import TeachModel
 from keen_kettle.store import Athlete
@@ -41,72 +43,66 @@ class FitDrawing(QWidget):
         super().__init__(parent)
         self._fit: Fit | None = None
         self._body: BodyLengths | None = None
+        self._lifter: Lifter | None = None
+        self._kept: dict[object, FrontPicture] = {}
         self.setMinimumSize(420, 380)
         self.setAccessibleName("Grips from the front")
-        self.setToolTip("From the front: arms and bar as straight lines, to scale")
+        self.setToolTip("From the front, to scale; the body is a model at this height")
 
-    def show_fit(self, body: BodyLengths | None, fit: Fit | None) -> None:
+    def show_fit(self, body: BodyLengths | None, fit: Fit | None, sex: str = "") -> None:
         self._body, self._fit = body, fit
+        self._lifter = lifter_for(body.stature_m, sex) if body is not None else None
+        self._kept = {}
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        body, fit = self._body, self._fit
-        if body is None or fit is None:
+        fit = self._fit
+        if self._body is None or fit is None:
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        tall = body.stature_m
-        scale = (self.height() - 74) / (1.36 * tall)
-        floor = self.height() - 46
         parts: tuple[tuple[str, float | None, bool], ...] = (
             ("snatch, in the crease", fit.snatch_m, False),
             ("clean, hanging", fit.clean_m, False),
             ("snatch, overhead", fit.snatch_m, True),
         )
+        wide, high = self.width() // 3, self.height() - 24
         for number, (words, width, overhead) in enumerate(parts):
-            middle = self.width() * (number + 0.5) / 3
-            self._paint_one(painter, QPointF(middle, floor), scale, width, overhead)
+            painter.save()
+            painter.translate(number * wide, 0)
+            self._paint_one(painter, (wide, high), width, overhead)
             painter.setPen(colour("quiet"))
             painter.setFont(font("small"))
-            box = QRectF(middle - self.width() / 6, floor + 4, self.width() / 3, 18)
-            painter.drawText(box, Qt.AlignmentFlag.AlignHCenter, words)
+            painter.drawText(QRectF(0, high, wide, 20), Qt.AlignmentFlag.AlignHCenter, words)
+            painter.restore()
+        painter.setPen(colour("quiet"))
+        painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignRight, "model, not measured")
 
     def _paint_one(
-        self, painter: QPainter, at: QPointF, scale: float, width: float | None, overhead: bool
+        self, painter: QPainter, size: tuple[int, int], width: float | None, overhead: bool
     ) -> None:
         body = self._body
-        assert body is not None and self._fit is not None
+        assert body is not None
         tall = body.stature_m
         arm = body.arm_m or 0.38 * tall
         breadth = body.breadth_m or 0.20 * tall
         shoulder = (body.shoulder_m or 0.80 * tall) + (0.03 * tall if overhead else 0)
         crease = body.crease_m or 0.49 * tall
+        bar = None
+        if width is not None:
+            deep = sqrt(max(arm**2 - ((width - breadth) / 2) ** 2, 0.0))
+            bar = shoulder + deep if overhead else shoulder - deep
+        shown = self._picture(bar, width or 0.5, size)
+        image = QImage(shown.image.tobytes(), *size, 4 * size[0], QImage.Format.Format_RGB32)
+        painter.drawImage(0, 0, image)
 
         def to(x: float, y: float) -> QPointF:
-            return QPointF(at.x() + x * scale, at.y() - y * scale)
+            return QPointF(*shown.place(x, y))
 
-        painter.setPen(QPen(colour("edge"), 1))
-        painter.drawLine(to(-0.55, 0), to(0.55, 0))
-        limb = QPen(colour("quiet"), 7, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap)
-        painter.setPen(limb)
-        hip = 0.1 * tall / 2
-        for side in (-1, 1):
-            painter.drawLine(to(side * hip, crease), to(side * 0.085 * tall, 0.02))
-        painter.drawLine(to(-breadth / 2, shoulder), to(breadth / 2, shoulder))
-        for side in (-1, 1):
-            painter.drawLine(to(side * breadth / 2, shoulder), to(side * hip, crease))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawEllipse(to(0, 0.925 * tall), 0.062 * tall * scale, 0.075 * tall * scale)
-        painter.setPen(QPen(colour("edge"), 1, Qt.PenStyle.DashLine))
-        painter.drawLine(to(-0.3, crease), to(0.3, crease))
-        if width is None:
+        painter.setPen(QPen(colour("quiet"), 1, Qt.PenStyle.DashLine))
+        painter.drawLine(to(-0.34, crease), to(0.34, crease))
+        if width is None or bar is None:
             return
-        out = (width - breadth) / 2
-        deep = sqrt(max(arm**2 - out**2, 0.0))
-        bar = shoulder + deep if overhead else shoulder - deep
-        painter.setPen(QPen(colour("ink"), 6, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
-        for side in (-1, 1):
-            painter.drawLine(to(side * breadth / 2, shoulder), to(side * width / 2, bar))
         painter.setPen(QPen(colour("chalk"), 3))
         painter.drawLine(to(-0.66, bar), to(0.66, bar))
         self._paint_size(painter, to(-width / 2, bar), to(width / 2, bar), f"{100 * width:.0f} cm")
@@ -116,6 +112,15 @@ class FitDrawing(QWidget):
             painter.drawLine(to(-0.06, tall), to(0.06, tall))
             words = f"{100 * (bar - tall):.0f} cm"
             painter.drawText(to(0, (tall + bar) / 2) + QPointF(8, 5), words)
+
+    def _picture(self, bar: float | None, width: float, size: tuple[int, int]) -> FrontPicture:
+        assert self._lifter is not None and self._body is not None
+        key = (bar, width, size, theme().name)
+        if key not in self._kept:
+            tall = 1.36 * self._body.stature_m
+            inks = body_inks("raised")
+            self._kept[key] = front_picture(self._lifter, bar, width, size, inks, tall)
+        return self._kept[key]
 
     def _paint_size(self, painter: QPainter, a: QPointF, b: QPointF, words: str) -> None:
         painter.setPen(QPen(colour("chalk"), 2))
@@ -236,7 +241,7 @@ class FitPage(AthletePage):
         self._title.setText(f"Fit of {athlete.name}")
         body = body_of(athlete)
         self._fit = fit_grips(body) if body is not None else None
-        self.drawing.show_fit(body, self._fit)
+        self.drawing.show_fit(body, self._fit, athlete.sex)
         self._show_numbers(athlete)
         self._show_start()
 
