@@ -67,6 +67,8 @@ RESTING_S, STANDING_M = 0.5, 0.01
 PLATEAU_S, TOP_PLATEAU_S, LEVEL_M = 0.08, 0.2, 0.0015
 """A bar that is held longer than this came to that place when it was first there within a level. All
 these are house defaults, chosen on simulated and filmed lifts."""
+PAUSE_S, PAUSED_M = 0.15, 0.004
+"""A bar that rises by no more than this in that time has paused."""
 REBOUND_S = 0.4
 FASTEST_LOWERING_MPS = -1.5
 """A rise within 0.4 s of a faster fall than this is a rebound, not a lift."""
@@ -127,7 +129,7 @@ def find_events(motion: BarMotion, derivative: Derivative, rise: Rise) -> dict[s
             "first_pull_end": first_end,
             "power_position": second_begin,
         }
-    peak_h = _top(motion, peak_v, rise)
+    peak_h = _top(motion, peak_v, rise, presses=derivative.receive == "muscle")
     if peak_h is not None:
         frames["peak_height"] = peak_h
         frames |= _after_the_top(motion, v, known, peak_h, derivative.has_catch)
@@ -193,15 +195,32 @@ def _second_pull(v: Array, known: NDArray[np.bool_], rise: Rise) -> int | None:
     return rise.low + (int(fast[-1]) if len(fast) else int(np.argmax(part)))
 
 
-def _top(motion: BarMotion, peak_v: int, rise: Rise) -> int | None:
-    """The highest point; where the bar is held there, the first frame as high within the noise."""
-    if not rise.ended:
+def _top(motion: BarMotion, peak_v: int, rise: Rise, presses: bool) -> int | None:
+    """The highest point; where the bar is held there, the first frame as high within the noise.
+
+    A lift that is received high hardly falls: the bar pauses, and then goes up with the lifter who
+    stands. So the top is looked for until the first pause, unless the bar is pressed on from it.
+    """
+    high = rise.high if presses else _first_pause(motion, peak_v, rise.high)
+    if high == rise.high and not rise.ended:
         return None
-    y = motion.raw_y_m[peak_v : rise.high + 1]
+    y = motion.raw_y_m[peak_v : high + 1]
     margin = max(LEVEL_M, 2 * motion.position_sigma_m)
     first = peak_v + int(np.flatnonzero(y >= np.nanmax(y) - margin)[0])
     top = peak_v + int(np.nanargmax(y))
     return first if motion.t_s[top] - motion.t_s[first] > TOP_PLATEAU_S else top
+
+
+def _first_pause(motion: BarMotion, peak_v: int, high: int) -> int:
+    """The end of the first pause in a rise after its fastest part; its highest point without one."""
+    y, t_s = motion.raw_y_m, motion.t_s
+    for frame in range(peak_v + 1, high):
+        end = int(np.searchsorted(t_s, t_s[frame] + PAUSE_S))
+        if end >= high:
+            break
+        if float(np.nanmax(y[frame : end + 1])) - y[frame] < PAUSED_M + motion.position_sigma_m:
+            return end
+    return high
 
 
 def _lift_off(
