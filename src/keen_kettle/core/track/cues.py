@@ -25,12 +25,18 @@ class Guess:
 
 
 def flow_guess(
-    before: Grey, now: Grey, x: float, y: float, r: float, shift: tuple[float, float]
+    before: Grey,
+    now: Grey,
+    x: float,
+    y: float,
+    r: float,
+    shift: tuple[float, float],
+    covered: Grey | None = None,
 ) -> Guess | None:
     """Follow the corners inside the plate: pyramidal flow, forward-backward check, similarity.
 
-    `x, y, r` is the plate in `before`; `shift` the expected movement in pixels. None when too
-    few corners agree.
+    `x, y, r` is the plate in `before`; `shift` the expected movement in pixels; corners in what is
+    `covered` (see `covered_part`) are left out. None when too few corners agree.
     """
     reach = int(np.ceil(1.6 * r + np.hypot(*shift))) + 16
     left, top = max(int(x) - reach, 0), max(int(y) - reach, 0)
@@ -40,6 +46,8 @@ def flow_guess(
         return None
     mask = np.zeros(before.shape, np.uint8)
     cv2.circle(mask, (round(x - left), round(y - top)), int(0.92 * r), 255, -1)
+    if covered is not None:
+        mask[covered[region] > 0] = 0
     corners = cv2.goodFeaturesToTrack(before, 60, 0.02, max(2.0, r / 14), mask=mask)
     if corners is None or len(corners) < 6:
         return None

@@ -18,6 +18,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from keen_kettle.core.track.covered import uncovered
 from keen_kettle.core.track.cues import Grey, Guess, Look, flow_guess
 from keen_kettle.core.track.mark import State
 from keen_kettle.core.track.rim import Rim, RimFit, RimModel
@@ -54,8 +55,12 @@ class Point:
 class Follower:
     """The plate as it is known just now: place, size, velocity, looks."""
 
-    def __init__(self, picture: NDArray[np.uint8], rim: Rim, model: RimModel) -> None:
-        grey = grey_of(picture)
+    def __init__(
+        self, picture: NDArray[np.uint8], rim: Rim, model: RimModel, covered: Grey | None = None
+    ) -> None:
+        self.covered = covered
+        """Pixels of what lies over the film: the plate is not looked for by them."""
+        grey = self._shown(grey_of(picture), rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
         self.x, self.y, self.growth = rim.x_px, rim.y_px, 1.0
         self.radius = float(np.mean(rim.axes_px))
         self.velocity = np.zeros(2)
@@ -64,7 +69,7 @@ class Follower:
         self.first_support = max(model.fit(picture, self.x, self.y).support, 0.2)
         self.first = Look.of(grey, self.x, self.y, self.radius)
         self.running = Look.of(grey, self.x, self.y, self.radius)
-        self.before = grey
+        self.before = grey_of(picture)
         self.bend = (0.0, 0.0)
         self.since_s = 0.0
         self.repeated_s = 0.0
@@ -75,6 +80,9 @@ class Follower:
     @property
     def r(self) -> float:
         return self.radius * self.growth
+
+    def _shown(self, grey: Grey, x: float, y: float, r: float) -> Grey:
+        return grey if self.covered is None else uncovered(grey, self.covered, x, y, r)
 
     def advance(self, picture: NDArray[np.uint8], gap_s: float) -> Point:
         """The plate in the next picture, `gap_s` seconds on."""
@@ -94,7 +102,8 @@ class Follower:
             return Point(self.x, self.y, self.r, 0.5, State.REPEATED)
         self.repeated_s = 0.0
         ahead = self.x + float(shift[0]), self.y + float(shift[1])
-        best = self._look_for(picture, grey, before, ahead, shift)
+        clear = self._shown(grey, *ahead, self.r)
+        best = self._look_for(picture, clear, before, ahead, shift)
         needed = AGAIN if self.lost_s > COAST_S else 0.6 * POOR
         if best is None or best.confidence < needed:
             return self.lose(gap_s)
@@ -138,7 +147,8 @@ class Follower:
             return self._search_wide(picture, grey, *ahead, reach)
         near = 0.55 * self.r + 0.5 * float(np.hypot(*shift))
         guesses = [look.find(grey, *ahead, near) for look in (self.running, self.first)]
-        flow = flow_guess(before, grey, self.x, self.y, self.r, (float(shift[0]), float(shift[1])))
+        step = (float(shift[0]), float(shift[1]))
+        flow = flow_guess(before, grey, self.x, self.y, self.r, step, self.covered)
         if flow is not None:
             guesses.append(flow)
         best = self._choose(picture, grey, guesses)
@@ -173,7 +183,7 @@ class Follower:
         self.growth = float(np.clip(point.r / self.radius, 0.7, 1.4))
         self.bend = point.bend
         if point.confidence >= GOOD:
-            self.running.renew(grey, self.x, self.y, 0.35)
+            self.running.renew(self._shown(grey, self.x, self.y, self.r), self.x, self.y, 0.35)
 
     def _search_wide(
         self, picture: NDArray[np.uint8], grey: Grey, ahead_x: float, ahead_y: float, reach: float

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable, MarkError
 from keen_kettle.core.track.background import still_path
+from keen_kettle.core.track.covered import covered_part
 from keen_kettle.core.track.cues import contrast
 from keen_kettle.core.track.hand import HandWork
 from keen_kettle.core.track.mark import BarTrack, PlateMark, State
@@ -28,7 +29,7 @@ from keen_kettle.core.track.vertical import Vertical, find_vertical
 
 __all__ = ["TRACKER_VERSION", "Pictures", "TrackMemory", "rim_of", "track_bar"]
 
-TRACKER_VERSION = 4
+TRACKER_VERSION = 5
 UPRIGHT_LOOKS = 3
 DOUBT_S = 0.8
 """A mark that is centred on nothing round is not followed in doubt for longer than this."""
@@ -38,6 +39,9 @@ PLATE_SHARE = 0.75
 """The share of the work that following the plate takes; the background takes the rest."""
 BACK_STEP_S = 1 / 16
 """The way back is checked at about this step."""
+STAYED, LEAST_GONE, FEWEST_TO_DOUBT = 0.3, 0.2, 12
+"""What is plainly seen farther than so many radii from the mark in less than this share of the pictures
+may be a caption that lies over the plate."""
 REST = 0.012
 """A bar that has moved by less than this share of the radius has rested."""
 BACK_GOOD, BACK_LOST = 0.1, 0.85
@@ -184,6 +188,11 @@ def _run(
         patience_s = np.inf if rim.found else DOUBT_S
         plate = Follower(picture, rim, model)
         way = _follow(pictures, plate, anchor.frame, last, hand, step, patience_s=patience_s)
+        covered = _covered(pictures, way, anchor.frame, rim)
+        if covered is not None:
+            plate = Follower(picture, rim, model, covered)
+            other = _follow(pictures, plate, anchor.frame, last, hand, step, patience_s=patience_s)
+            way = other if _gone(other, rim) > _gone(way, rim) else way
         kept = memory.ways[key] = (way, rim)
         if last in (runs[0][1], runs[-1][1]):
             _check_back(pictures, way, anchor.frame, rim, model, step)
@@ -195,6 +204,26 @@ def _run(
     shorter = {n: p for n, p in way.points.items() if heading * n <= heading * last}
     cut = way.cut if way.cut is not None and heading * way.cut <= heading * last else None
     return _Way(shorter, cut, last)
+
+
+def _covered(pictures: Pictures, way: _Way, start: int, rim: Rim) -> NDArray[np.uint8] | None:
+    """What lies over the plate, if the plate that was followed was hardly seen away from its place:
+    then it may be a caption that was followed."""
+    seen = [number for number, point in way.points.items() if np.isfinite(point.x)]
+    if len(seen) < FEWEST_TO_DOUBT or _gone(way, rim) > LEAST_GONE:
+        return None
+    frames = np.array(sorted([start, *seen]), np.intp)
+    return covered_part(pictures.bgr, frames, rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
+
+
+def _gone(way: _Way, rim: Rim) -> float:
+    """The share of a way's pictures in which the plate is plainly seen away from its place at the mark."""
+    reach = STAYED * float(np.mean(rim.axes_px))
+    plain = [
+        point.state == State.GOOD and np.hypot(point.x - rim.x_px, point.y - rim.y_px) >= reach
+        for point in way.points.values()
+    ]
+    return float(np.mean(plain)) if plain else 0.0
 
 
 def rim_of(picture: NDArray[np.uint8], mark: PlateMark) -> tuple[Rim, RimModel]:

@@ -1,0 +1,104 @@
+"""What lies over the film: captions and signs, which stay where they are while the plate goes away.
+
+They are known by their edges: of those in the place where the plate was marked, a caption's are there
+in every picture. What stands still behind the plate is there in every picture too, once the plate has
+gone; leaving that out does no harm.
+"""
+
+from collections.abc import Callable
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.errors import ClipUnreadable
+
+__all__ = ["covered_part", "uncovered"]
+
+Array = NDArray[np.float64]
+Grey = NDArray[np.uint8]
+Picture = NDArray[np.uint8]
+
+LOOKS = 24
+SELDOM = 15
+"""An edge is there in every picture that is there in all but so many per cent of the looks (a picture
+may be damaged, somebody may pass)."""
+LEAST_STEEP = 12.0
+"""Grey levels a pixel (Sobel's sum divided by eight) of an edge that counts."""
+WIDER_SHARE, WIDER_PX = 0.03, 2
+"""How far a letter reaches from its edge."""
+REACH, LEAST_COVERED, MOST_COVERED = 1.25, 0.03, 0.7
+FILLED, RINGS = 1.15, 12
+
+
+def covered_part(
+    pictures: Callable[[int], Picture], frames: NDArray[np.intp], x: float, y: float, r: float
+) -> Grey | None:
+    """Which pixels round a marked plate belong to something that lies over the film (255, else 0), shape
+    of the picture; None where that is too little to matter, or nearly all of the plate.
+
+    Parameters
+    ----------
+    pictures : a film's pictures by number, BGR
+    frames : the frames to ask, from all of the way that was followed
+    x, y, r : the marked plate in pixels
+    """
+    steps, room, shape = [], (slice(0), slice(0)), (0, 0)
+    for number in frames[:: max(len(frames) // LOOKS, 1)]:
+        try:
+            grey = np.asarray(cv2.cvtColor(pictures(int(number)), cv2.COLOR_BGR2GRAY), np.uint8)
+        except ClipUnreadable:
+            continue
+        room, shape = _room(x, y, REACH * r), grey.shape
+        steps.append(_steps(grey[room]))
+    if len(steps) < LOOKS // 3:
+        return None
+    stack = np.stack(steps)
+    usual = stack.mean(axis=0)
+    way = usual / np.maximum(np.hypot(*usual), 1e-6)
+    along = (stack * way).sum(axis=1)
+    lasting = np.percentile(along, SELDOM, axis=0) > LEAST_STEEP
+    wider = 2 * (WIDER_PX + round(WIDER_SHARE * r)) + 1
+    over = cv2.dilate(lasting.astype(np.uint8), np.ones((wider, wider), np.uint8))
+    rows, columns = np.mgrid[: over.shape[0], : over.shape[1]]
+    disc = np.hypot(columns + room[1].start - x, rows + room[0].start - y) <= r
+    share = float(over[disc].mean()) if disc.any() else 0.0
+    if not LEAST_COVERED < share < MOST_COVERED:
+        return None
+    whole = np.zeros(shape, np.uint8)
+    whole[room] = 255 * over
+    return whole
+
+
+def _room(x: float, y: float, reach: float) -> tuple[slice, slice]:
+    """The rows and columns round a place, as far as there are any on the upper and left side."""
+    left, right = max(int(x - reach), 0), max(int(x + reach) + 1, 0)
+    top, foot = max(int(y - reach), 0), max(int(y + reach) + 1, 0)
+    return slice(top, foot), slice(left, right)
+
+
+def _steps(grey: Grey) -> NDArray[np.float32]:
+    """How steeply a picture goes across and down, shape (2, height, width)."""
+    soft = cv2.GaussianBlur(grey, (0, 0), 0.8)
+    across, down = (cv2.Sobel(soft, cv2.CV_32F, *one) for one in ((1, 0), (0, 1)))
+    return np.asarray(np.stack([across, down]) / 8, np.float32)
+
+
+def uncovered(grey: Grey, covered: Grey, x: float, y: float, r: float) -> Grey:
+    """The picture with the covered part of a plate filled by what is seen as far from its centre."""
+    rows, columns = _room(x, y, FILLED * r)
+    room, hidden = grey[rows, columns].copy(), covered[rows, columns] > 0
+    if not room.size or hidden.all() or not hidden.any():
+        return grey
+    yy, xx = np.mgrid[
+        rows.start : rows.start + room.shape[0], columns.start : columns.start + room.shape[1]
+    ]
+    ring = np.minimum(np.hypot(xx - x, yy - y) / (FILLED * r) * RINGS, RINGS - 1).astype(int)
+    whole = float(np.median(room[~hidden]))
+    for number in range(RINGS):
+        here = ring == number
+        seen = room[here & ~hidden]
+        room[here & hidden] = float(np.median(seen)) if len(seen) else whole
+    filled = grey.copy()
+    filled[rows, columns] = room
+    return filled

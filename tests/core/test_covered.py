@@ -1,0 +1,85 @@
+"""A caption over the resting plate: the plate is followed, not the caption."""
+
+import unittest
+
+import cv2
+import numpy as np
+
+from keen_kettle.core.track import PlateMark, track_bar
+from keen_kettle.core.track.covered import covered_part, uncovered
+
+RADIUS, REST = 34, (180, 250)
+WIDE, HIGH, COUNT = 360, 300, 60
+
+
+def plate_y(number: int) -> float:
+    """The plate rests, goes up within twenty pictures, and stays there."""
+    share = float(np.clip((number - 10) / 20, 0, 1))
+    return REST[1] - 170 * share * share * (3 - 2 * share)
+
+
+class Film:
+    def __init__(self, caption: bool, moves: bool = True) -> None:
+        self.t_s = np.arange(COUNT) / 30.0
+        dice = np.random.default_rng(4)
+        rough = cv2.GaussianBlur(dice.normal(0, 30, (HIGH, WIDE)).astype(np.float32), (0, 0), 4)
+        hall = np.clip(110 + 4 * rough, 0, 255).astype(np.uint8)
+        self._pictures = []
+        for number in range(COUNT):
+            picture = cv2.cvtColor(hall, cv2.COLOR_GRAY2BGR)
+            at = (REST[0], round(plate_y(number) if moves else REST[1]))
+            cv2.circle(picture, at, RADIUS, (44, 42, 40), -1, cv2.LINE_AA)
+            cv2.circle(picture, at, 20, (70, 66, 64), 3, cv2.LINE_AA)
+            cv2.circle(picture, at, 4, (190, 190, 190), -1, cv2.LINE_AA)
+            if caption:
+                place, font = (96, 246), cv2.FONT_HERSHEY_DUPLEX
+                cv2.putText(picture, "third set, heavy", place, font, 0.7, (250,) * 3, 2, 16)
+                cv2.line(picture, (172, 0), (172, HIGH), (60, 220, 80), 2)
+            noise = np.random.default_rng(number).normal(0, 2, picture.shape)
+            self._pictures.append(np.clip(picture + noise, 0, 255).astype(np.uint8))
+
+    def bgr(self, number: int) -> np.ndarray:
+        return self._pictures[number]
+
+
+def mark() -> PlateMark:
+    return PlateMark(0, float(REST[0]), float(REST[1]), float(RADIUS))
+
+
+class TestCovered(unittest.TestCase):
+    def test_the_plate_under_a_caption_is_followed_when_it_goes(self) -> None:
+        film = Film(caption=True)
+        track = track_bar(film, [mark()])
+        off = np.hypot(track.x_px - REST[0], track.y_px - [plate_y(k) for k in range(COUNT)])
+        self.assertLess(np.nanmax(off), 0.15 * RADIUS)
+        self.assertTrue(np.isfinite(off).all())
+
+    def test_only_what_stays_is_left_out(self) -> None:
+        frames = np.arange(COUNT)
+        part = covered_part(Film(caption=True).bgr, frames, *REST, RADIUS)
+        assert part is not None
+        self.assertGreater(part[236:248, 150:210].mean(), 200, "the words")
+        self.assertEqual(part[REST[1] + 26, REST[0] + 10], 0, "the plate's lower part")
+        self.assertIsNone(covered_part(Film(caption=False).bgr, frames, *REST, RADIUS))
+
+    def test_a_bar_that_rests_all_the_time_is_no_caption(self) -> None:
+        film = Film(caption=False, moves=False)
+        track = track_bar(film, [mark()])
+        self.assertLess(np.nanmax(np.abs(track.y_px - REST[1])), 0.1 * RADIUS)
+        self.assertTrue(np.isfinite(track.y_px).all())
+
+    def test_the_left_out_part_is_filled_from_the_ring_it_lies_in(self) -> None:
+        plain = cv2.cvtColor(Film(caption=False).bgr(0), cv2.COLOR_BGR2GRAY)
+        shown = plain.copy()
+        hidden = np.zeros_like(plain)
+        hidden[240:256, 140:220] = 255
+        shown[hidden > 0] = 255
+        filled = uncovered(np.asarray(shown), np.asarray(hidden), *REST, RADIUS)
+        disc = np.hypot(*(np.mgrid[:HIGH, :WIDE] - np.array(REST[::-1])[:, None, None])) < 30
+        away = np.abs(filled.astype(int) - plain)[disc & (hidden > 0)]
+        self.assertLess(np.median(away), 12)
+        self.assertTrue((filled[~disc & (hidden == 0)] == shown[~disc & (hidden == 0)]).all())
+
+
+if __name__ == "__main__":
+    unittest.main()
