@@ -13,6 +13,8 @@ Points = NDArray[np.float32]
 
 SIDE = 44
 """Templates are compared at this many pixels a side."""
+LEAST_SEEN = 0.2
+"""With less of it in the picture a template says nothing."""
 
 
 @dataclass(frozen=True)
@@ -116,7 +118,9 @@ class Look:
         size = self.square.shape[0]
         steps = max(int(np.ceil(reach * self.zoom)), 2)
         field = _square(grey, x, y, self.zoom, size + 2 * steps)
-        match = np.asarray(cv2.matchTemplate(field, self.square, cv2.TM_CCOEFF_NORMED), np.float32)
+        seen = self._seen(grey, x, y)
+        found = cv2.matchTemplate(field, self.square, cv2.TM_CCOEFF_NORMED, mask=seen)
+        match = np.nan_to_num(np.asarray(found, np.float32), nan=0.0, posinf=0.0, neginf=0.0)
         _, top, _, (col, row) = cv2.minMaxLoc(match)
         dx, dy = _parabola(match[row, :], col), _parabola(match[:, col], row)
         return Guess(
@@ -124,6 +128,17 @@ class Look:
             y + (row + dy - steps) / self.zoom,
             float(np.clip(top, 0, 1)) if np.isfinite(top) else 0.0,
         )
+
+    def _seen(self, grey: Grey, x: float, y: float) -> NDArray[np.float32] | None:
+        """Which part of the square lies in the picture, where its edge cuts the plate; None where all does
+        (or hardly any)."""
+        size = self.square.shape[0]
+        places = (np.arange(size) - (size - 1) / 2) / self.zoom
+        rows = (y + places >= 0) & (y + places <= grey.shape[0] - 1)
+        columns = (x + places >= 0) & (x + places <= grey.shape[1] - 1)
+        if (rows.all() and columns.all()) or rows.mean() * columns.mean() < LEAST_SEEN:
+            return None
+        return np.outer(rows, columns).astype(np.float32)
 
     def likeness(self, grey: Grey, x: float, y: float) -> float:
         """Correlation at a given place, best within a pixel or two."""

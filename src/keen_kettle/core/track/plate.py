@@ -30,6 +30,8 @@ GOOD, POOR, AGAIN = 0.6, 0.34, 0.55
 COAST_S = 0.1
 HIDDEN_TRUST_S = 0.4
 """After so long a span that the coach has hidden, the plate is still taken for the same one."""
+BEYOND = 0.4
+"""So many radii beyond the picture's edge a centre is still known from the rest of the rim."""
 RADII_A_S = 10.0
 """A bar moves about so many plate radii a second at the most: how fast the search widens."""
 LONGEST_REPEAT_S = 0.25
@@ -198,7 +200,10 @@ class Follower:
     ) -> Point | None:
         """Draw each guess to the rim, score it, take the best with those that agree."""
         high, wide = grey.shape
-        on_picture = [g for g in guesses if 0 <= g.x_px < wide and 0 <= g.y_px < high]
+        out = BEYOND * self.r
+        on_picture = [
+            g for g in guesses if -out <= g.x_px < wide + out and -out <= g.y_px < high + out
+        ]
         rated: list[tuple[float, Guess, RimFit]] = []
         for guess in on_picture:
             if any(_apart(guess, row[1]) < 0.03 * self.r for row in rated):

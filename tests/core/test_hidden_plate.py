@@ -1,4 +1,4 @@
-"""A caption over the resting plate: the plate is followed, not the caption."""
+"""A plate that is partly hidden while it rests, by a caption or by the picture's edge, is followed."""
 
 import unittest
 
@@ -19,7 +19,7 @@ def plate_y(number: int) -> float:
 
 
 class Film:
-    def __init__(self, caption: bool, moves: bool = True) -> None:
+    def __init__(self, caption: bool, moves: bool = True, foot: int = HIGH) -> None:
         self.t_s = np.arange(COUNT) / 30.0
         dice = np.random.default_rng(4)
         rough = cv2.GaussianBlur(dice.normal(0, 30, (HIGH, WIDE)).astype(np.float32), (0, 0), 4)
@@ -36,7 +36,7 @@ class Film:
                 cv2.putText(picture, "third set, heavy", place, font, 0.7, (250,) * 3, 2, 16)
                 cv2.line(picture, (172, 0), (172, HIGH), (60, 220, 80), 2)
             noise = np.random.default_rng(number).normal(0, 2, picture.shape)
-            self._pictures.append(np.clip(picture + noise, 0, 255).astype(np.uint8))
+            self._pictures.append(np.clip(picture + noise, 0, 255).astype(np.uint8)[:foot])
 
     def bgr(self, number: int) -> np.ndarray:
         return self._pictures[number]
@@ -79,6 +79,19 @@ class TestCovered(unittest.TestCase):
         away = np.abs(filled.astype(int) - plain)[disc & (hidden > 0)]
         self.assertLess(np.median(away), 12)
         self.assertTrue((filled[~disc & (hidden == 0)] == shown[~disc & (hidden == 0)]).all())
+
+
+class TestCutPlate(unittest.TestCase):
+    def test_a_plate_that_rests_with_its_centre_below_the_picture_is_followed_down_to_it(
+        self,
+    ) -> None:
+        foot = REST[1] - round(0.3 * RADIUS)
+        film = Film(caption=False, foot=foot)
+        whole = next(k for k in range(COUNT) if plate_y(k) < foot - RADIUS)
+        track = track_bar(film, [PlateMark(whole, REST[0], plate_y(whole), RADIUS)])
+        off = np.hypot(track.x_px - REST[0], track.y_px - [plate_y(k) for k in range(COUNT)])
+        self.assertTrue(np.isfinite(off).all())
+        self.assertLess(off.max(), 0.1 * RADIUS)
 
 
 if __name__ == "__main__":
