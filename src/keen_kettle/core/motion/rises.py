@@ -85,9 +85,12 @@ def _seen_whole(steady: Array, low: int, high: int, sigma_m: float) -> tuple[boo
 
 
 def _gently(steady: Array, low: int, high: int) -> bool:
-    """Whether a rise begins with a small step: after pictures that are all alike, the bar lay still."""
+    """Whether a rise begins with a small step: after pictures that are all alike, the bar lay still.
+
+    A picture that was dropped makes the first step larger, but not the second too.
+    """
     steps = np.diff(steady[low : high + 1])
-    return low == 0 and float(steps[0]) < BEGUN_SHARE * float(np.max(steps))
+    return low == 0 and float(np.min(steps[:2])) < BEGUN_SHARE * float(np.max(steps))
 
 
 def _sharpened(heights: Array, turn: int, sign: float) -> int:
