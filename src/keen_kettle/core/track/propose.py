@@ -8,7 +8,7 @@ together the larger one is nearer. At last the rim must be found in the pictures
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
 from keen_kettle.core.track.mark import SMALLEST_RADIUS_PX, PlateMark
+from keen_kettle.core.track.plate_judge import judged_rounds, plate_in_column
 from keen_kettle.core.track.rim import Rim, fit_rim
 from keen_kettle.core.track.rounds import Round, ring_points, rounds_in
 from keen_kettle.core.track.views import FilmPictures, Views, look_through
@@ -37,6 +38,8 @@ NARROWS = (1.0, 0.96, 0.91, 0.86, 0.81)
 NEARLY_AS_CLEAR, SAME_RING = 0.75, 0.08
 LEAST_RING, LEAST_MATE, LEAST_OVER = 0.42, 0.38, 0.15
 """How clear a stacked rim is (agreeing share of its outline), and how much over other sizes."""
+EASIER, LOOK_WEIGHT, SURELY = 0.35, 2.0, 0.6
+"""What looks like a plate may be so much less clear, and is rated so much higher."""
 NEARER, LARGER = 0.6, 1.08
 TRIES, LEAST_FITS, SAME_SIZE, SAME_RIM, CONFIRMED_RISE = 9, 0.4, 0.15, 0.05, 0.5
 SHARP = 0.85
@@ -52,6 +55,11 @@ class _Traveller:
     heights: dict[int, float]
     r: float
     score: float
+
+    @property
+    def sure(self) -> float:
+        """How surely it looks like a plate, on average where it is seen (0 to 1)."""
+        return float(np.mean([one.sure for one in self.seen.values()]))
 
 
 @dataclass(frozen=True)
@@ -104,7 +112,7 @@ def _travellers(views: Views, cancelled: Callable[[], bool]) -> list[_Traveller]
     found: list[list[Round]] = []
     for picture, moving in zip(views.pictures, views.moving, strict=True):
         _go_on(cancelled)
-        found.append(rounds_in(picture, moving))
+        found.append(judged_rounds(picture, rounds_in(picture, moving)))
     everything = [(k, one) for k, many in enumerate(found) for one in many]
     everything.sort(key=lambda item: -item[1].vote * np.sqrt(item[1].r))
     grown = []
@@ -118,7 +126,26 @@ def _travellers(views: Views, cancelled: Callable[[], bool]) -> list[_Traveller]
     for one in grown:
         if not any(_same(one, other) for other in kept):
             kept.append(one)
-    return kept[:TRAVELLERS]
+    return [_completed(views, one, cancelled) for one in kept[:TRAVELLERS]]
+
+
+def _completed(views: Views, one: _Traveller, cancelled: Callable[[], bool]) -> _Traveller:
+    """A traveller that surely looks like a plate, with the views in which it was missed: it is looked for
+    up and down its column."""
+    missed = [k for k in range(len(views)) if k not in one.seen]
+    if one.sure < SURELY or not missed:
+        return one
+    x = float(np.median([_laid(views, k, seen)[0] for k, seen in one.seen.items()]))
+    seen, heights = dict(one.seen), dict(one.heights)
+    for view in missed:
+        _go_on(cancelled)
+        found = plate_in_column(
+            views.pictures[view], views.moving[view], views.laid[view], x, one.r
+        )
+        if found is not None:
+            seen[view] = found
+            heights[view] = float(_laid(views, view, found)[1])
+    return replace(one, seen=seen, heights=heights, score=one.score * len(seen) / len(one.seen))
 
 
 def _grow(views: Views, found: list[list[Round]], view: int, seed: Round) -> _Traveller | None:
@@ -180,10 +207,11 @@ def _rate(views: Views, traveller: _Traveller) -> _Rated | None:
         (ring for ring in rings if ring.over >= NEARLY_AS_CLEAR * clearest),
         key=lambda ring: (round(ring.share / SAME_RING), ring.over),
     )
-    if rim.clear < LEAST_MATE or rim.over < LEAST_OVER:
+    easier = 1 - EASIER * traveller.sure
+    if rim.clear < easier * LEAST_MATE or rim.over < easier * LEAST_OVER:
         return None
     r, seen = rim.share * traveller.r, len(traveller.seen) / len(views)
-    rate = rim.over * np.sqrt(rim.clear * r * seen)
+    rate = rim.over * np.sqrt(rim.clear * r * seen) * (1 + LOOK_WEIGHT * traveller.sure)
     clear_in = dict(zip(traveller.seen, rim.in_views.tolist(), strict=True))
     return _Rated(traveller, r, clear_in, rim.clear, float(rate))
 
@@ -259,7 +287,8 @@ def _edge_votes(lines: NDArray[np.float32]) -> NDArray[np.float32]:
 
 def _nearest_first(rated: list[_Rated]) -> list[_Rated]:
     """The best rated first; before it the larger plate at the other end of its bar, if there is one."""
-    clear = sorted((one for one in rated if one.ring >= LEAST_RING), key=lambda one: -one.rate)
+    plain = [one for one in rated if one.ring >= LEAST_RING * (1 - EASIER * one.traveller.sure)]
+    clear = sorted(plain, key=lambda one: -one.rate)
     if not clear:
         return []
     top = clear[0]

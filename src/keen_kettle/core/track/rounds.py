@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Round", "ring_points", "rounds_in"]
+__all__ = ["Round", "colour_round", "ring_points", "rounds_in"]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -34,13 +34,14 @@ RINGS = (0.6, 0.75, 0.88)
 @dataclass(frozen=True)
 class Round:
     """A round thing: its centre and radius in the small picture, the share of its outline that has
-    voted for it, and its colour (Lab)."""
+    voted for it, its colour (Lab), and how surely it looks like a plate (0 to 1)."""
 
     x: float
     y: float
     r: float
     vote: float
     colour: Array
+    sure: float = 0.0
 
 
 def ring_points(shares: Array, count: int) -> tuple[Array, Array]:
@@ -128,6 +129,17 @@ def _share_seen(x: float, y: float, r: float, shape: tuple[int, int]) -> float:
     across, down = ring_points(np.array([r]), 48)
     inside = (x + across >= 0) & (x + across < shape[1]) & (y + down >= 0) & (y + down < shape[0])
     return float(inside.mean())
+
+
+def colour_round(picture: Picture, x: float, y: float, r: float) -> Array:
+    """The colour (Lab) that a plate has at a place."""
+    reach = int(r) + 2
+    left, top = max(int(x) - reach, 0), max(int(y) - reach, 0)
+    room = picture[top : int(y) + reach + 1, left : int(x) + reach + 1]
+    if not room.size:
+        return np.zeros(3)
+    lab = np.asarray(cv2.cvtColor(room, cv2.COLOR_BGR2LAB), np.uint8)
+    return _colour(lab, x - left, y - top, r)
 
 
 def _colour(lab: Picture, x: float, y: float, r: float) -> Array:
