@@ -1,4 +1,7 @@
-"""Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach] [prescribe] [eye]`."""
+"""Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach] [prescribe] [eye]`.
+
+`./kettle bench plate-judge` trains the judge of plates anew instead; it is not among the rest.
+"""
 
 import sys
 from collections.abc import Callable
@@ -6,6 +9,7 @@ from collections.abc import Callable
 from bench.accuracy import report_accuracy
 from bench.body import report_body
 from bench.eye import report_eye
+from bench.plate_judge import report_plate_judge
 from bench.prescribe import report_prescribe
 from bench.speed import report_speed
 from bench.teach import report_teach
@@ -22,13 +26,17 @@ REPORTS: dict[str, Callable[[], None]] = {
 }
 
 
+TRAININGS: dict[str, Callable[[], None]] = {"plate-judge": report_plate_judge}
+
+
 def main(names: list[str]) -> int:
-    unknown = [name for name in names if name not in REPORTS]
+    known = REPORTS | TRAININGS
+    unknown = [name for name in names if name not in known]
     if unknown:
-        print(f"Unknown: {', '.join(unknown)}. There are {', '.join(REPORTS)}.", file=sys.stderr)
+        print(f"Unknown: {', '.join(unknown)}. There are {', '.join(known)}.", file=sys.stderr)
         return 2
     for name in names or list(REPORTS):
-        REPORTS[name]()
+        known[name]()
     return 0
 
 

@@ -39,7 +39,7 @@ class Film:
             self._pictures.append(np.clip(picture + noise, 0, 255).astype(np.uint8)[:foot])
 
     def bgr(self, number: int) -> np.ndarray:
-        return self._pictures[number]
+        return np.asarray(self._pictures[number])
 
 
 def mark() -> PlateMark:

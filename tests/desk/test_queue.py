@@ -8,7 +8,7 @@ from pathlib import Path
 from unittest import mock
 
 import av
-from PyQt6.QtCore import QMimeData, Qt, QUrl
+from PyQt6.QtCore import QMimeData, QPoint, Qt, QUrl
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 
@@ -162,8 +162,12 @@ class TestQueue(QueueCase):
             self.assertEqual(len(window.queue.due), 3)
             self.click(window.film.bar, "Go on")
             self.until(lambda: len(window.queue.due) == 2, 20)
+            place = window.film.open.mapTo(window, QPoint(0, 0))
             self.click(window.film.bar, "Stop")
             self.until(lambda: window.queue.running is None)
+            self.settle()
+            self.assertFalse(window.film.bar.isVisible())
+            self.assertEqual(window.film.open.mapTo(window, QPoint(0, 0)), place, "it stays put")
             self.assertFalse(window.queue.busy)
             self.assertEqual(len(window.desk.clips), 3)
             self.assertEqual(sum(clip.tracked for clip in window.desk.clips), 1)

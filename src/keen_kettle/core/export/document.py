@@ -17,7 +17,8 @@ from keen_kettle.core.analysis.drawn import drawing_rows, film_of
 from keen_kettle.core.clip import ClipIndex
 from keen_kettle.core.content import Content
 from keen_kettle.core.export.landmark_files import landmark_rows
-from keen_kettle.core.motion import Drawing, Event, Measure
+from keen_kettle.core.faults import Finding
+from keen_kettle.core.motion import Drawing, Event, Measure, Rep
 from keen_kettle.core.track import STATES, TRACKER_VERSION, BarTrack
 from keen_kettle.core.track.body import FINDER_VERSION, BodyTrack
 
@@ -54,41 +55,14 @@ def document(
         "schema_version": DOCUMENT_VERSION,
         "program": {"version": version, "tracker_version": TRACKER_VERSION},
         "clip": {**clip_facts(index), "check": _check(check_clip(index, track, assessment))},
-        "settings": {
-            "lift": settings.derivative.name,
-            "family_read": assessment.family_read,
-            "lift_seen": assessment.lift_seen.name if assessment.lift_seen is not None else None,
-            "facing": settings.facing,
-            "diameter_mm": settings.diameter_mm,
-            "mass_kg": settings.mass_kg,
-            "stature_m": settings.stature_m,
-            "steady": settings.steady,
-            "capture_fps": settings.capture_fps,
-            "thing": settings.thing,
-            "scale_by": settings.scale_by,
-            "scale_points": list(settings.scale_points) if settings.scale_points else None,
-            "marks": [vars_of(mark) for mark in settings.marks],
-            "spans": [vars_of(span) for span in settings.hand.spans],
-            "first_frame": settings.hand.first,
-            "last_frame": settings.hand.last,
-            "body_hand": asdict(settings.body_hand),
-            "events_by_hand": [asdict(event) for event in settings.events],
-        },
+        "settings": _settings(settings, assessment),
         "scale": {
             "m_per_px": _number(scale.m_per_px, 8),
             "relative_sigma": _number(scale.relative_sigma, 5),
             "rim_found": scale.rim_found,
             "view_angle_deg": _number(scale.view_angle_deg, 1),
         },
-        "camera": {
-            "moved_m": _number(track.camera_moved_px * scale.m_per_px, 4),
-            "taken_out": settings.steady and track.camera_moved_px > 0,
-            "vertical": {
-                "lean_deg": _number(track.vertical.lean_deg, 2),
-                "sigma_deg": _number(track.vertical.sigma_deg, 2),
-                "found": track.vertical.found,
-            },
-        },
+        "camera": _camera(settings, track, assessment),
         "clock": {
             "slowed": _number(assessment.clock.slowed, 4),
             "trusted": assessment.clock.trusted,
@@ -100,42 +74,8 @@ def document(
         "events": _events(assessment.events),
         "measures": _measures(assessment.measures),
         "rep": assessment.rep,
-        "reps": [
-            {
-                "first_frame": rep.first,
-                "last_frame": rep.last,
-                "received": rep.received,
-                "events": _events(rep.events),
-                "measures": _measures(
-                    rep_measures(
-                        assessment.motion, assessment.clock, rep.events, settings, assessment.body
-                    )
-                ),
-            }
-            for rep in assessment.reps
-        ],
-        "findings": [
-            {
-                "fault": finding.fault,
-                "severity": _number(finding.severity, 3),
-                "confidence": _number(finding.confidence, 3),
-                "close": finding.close,
-                "chief": assessment.diagnosis is not None and finding is assessment.diagnosis.chief,
-                "evidence": [
-                    {
-                        "measure": one.measure,
-                        "value": _number(one.value, 5),
-                        "sigma": _number(one.sigma, 5),
-                        "threshold": one.threshold,
-                        "unit": one.unit,
-                        "frame": one.frame,
-                        "close": one.close,
-                    }
-                    for one in finding.evidence
-                ],
-            }
-            for finding in assessment.findings
-        ],
+        "reps": [_rep(rep, settings, assessment) for rep in assessment.reps],
+        "findings": [_finding(one, assessment) for one in assessment.findings],
         "praise": [
             {"measure": one.measure, "value": _number(one.value, 5), "frame": one.frame}
             for one in assessment.praise
@@ -148,6 +88,76 @@ def document(
 def vars_of(mark: object) -> dict[str, object]:
     """A small dataclass as a plain dictionary."""
     return dict(vars(mark))
+
+
+def _settings(settings: ClipSettings, assessment: Assessment) -> dict[str, object]:
+    return {
+        "lift": settings.derivative.name,
+        "family_read": assessment.family_read,
+        "lift_seen": assessment.lift_seen.name if assessment.lift_seen is not None else None,
+        "facing": settings.facing,
+        "diameter_mm": settings.diameter_mm,
+        "mass_kg": settings.mass_kg,
+        "stature_m": settings.stature_m,
+        "steady": settings.steady,
+        "capture_fps": settings.capture_fps,
+        "thing": settings.thing,
+        "scale_by": settings.scale_by,
+        "scale_points": list(settings.scale_points) if settings.scale_points else None,
+        "marks": [vars_of(mark) for mark in settings.marks],
+        "spans": [vars_of(span) for span in settings.hand.spans],
+        "first_frame": settings.hand.first,
+        "last_frame": settings.hand.last,
+        "body_hand": asdict(settings.body_hand),
+        "events_by_hand": [asdict(event) for event in settings.events],
+    }
+
+
+def _camera(settings: ClipSettings, track: BarTrack, assessment: Assessment) -> dict[str, object]:
+    scale = assessment.scale
+    return {
+        "moved_m": _number(track.camera_moved_px * scale.m_per_px, 4),
+        "taken_out": settings.steady and track.camera_moved_px > 0,
+        "vertical": {
+            "lean_deg": _number(track.vertical.lean_deg, 2),
+            "sigma_deg": _number(track.vertical.sigma_deg, 2),
+            "found": track.vertical.found,
+        },
+    }
+
+
+def _rep(rep: Rep, settings: ClipSettings, assessment: Assessment) -> dict[str, object]:
+    return {
+        "first_frame": rep.first,
+        "last_frame": rep.last,
+        "received": rep.received,
+        "events": _events(rep.events),
+        "measures": _measures(
+            rep_measures(assessment.motion, assessment.clock, rep.events, settings, assessment.body)
+        ),
+    }
+
+
+def _finding(finding: Finding, assessment: Assessment) -> dict[str, object]:
+    return {
+        "fault": finding.fault,
+        "severity": _number(finding.severity, 3),
+        "confidence": _number(finding.confidence, 3),
+        "close": finding.close,
+        "chief": assessment.diagnosis is not None and finding is assessment.diagnosis.chief,
+        "evidence": [
+            {
+                "measure": one.measure,
+                "value": _number(one.value, 5),
+                "sigma": _number(one.sigma, 5),
+                "threshold": one.threshold,
+                "unit": one.unit,
+                "frame": one.frame,
+                "close": one.close,
+            }
+            for one in finding.evidence
+        ],
+    }
 
 
 def _events(events: dict[str, Event]) -> list[dict[str, object]]:

@@ -1,6 +1,6 @@
 """Says of a circle in a picture how surely it is a plate's rim, and where the rim near it lies.
 
-A small net, taught on drawn scenes (see `weights/plate-judge.md`), looks at the square round each circle. It
+A small net, taught on drawn scenes (see `weights/README.md`), looks at the square round each circle. It
 knows what a plate looks like where edges say little: dark before dark, cut by the picture's edge, a
 hub that is louder than the rim. It never decides alone: what it names must travel, and its rim must
 be found in the film.
@@ -14,17 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.rounds import Round, colour_round
-
-__all__ = [
-    "CROP_PX",
-    "REACH",
-    "WEIGHTS",
-    "crop_of",
-    "judge_circles",
-    "judged_rounds",
-    "plate_in_column",
-]
+__all__ = ["WEIGHTS", "crop_of", "judge_circles", "judge_is_there"]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -37,72 +27,6 @@ SOFT_UNDER, SOFTNESS = 0.7, 0.4
 EVEN_LEVELS = 6.0
 BATCH, INPUT = 32, (CROP_PX, CROP_PX, 3)
 MOST_MENDED = 0.45
-SCALES = np.array([1.0, 1.4, 1.9, 2.6, 3.6])
-"""What is round may be a hub: rims are looked for round it, so many times as large."""
-LARGEST, MAYBE, SURE = 0.26, 0.25, 0.4
-SAME_PLACE, SAME_SIZE = 0.35, 0.3
-PLAIN_VOTE, SURE_VOTE = 0.1, 0.6
-MOST = 6
-SCAN, SCANNED, LEAST_MOVING = 0.3, (-0.5, -0.2, 0.1, 0.4), 0.05
-"""How closely a column is looked through, and how far aside of it (radii)."""
-
-
-def judged_rounds(picture: Picture, found: list[Round]) -> list[Round]:
-    """Round things and the rims round them that look like plates', the surest first; the others after them.
-
-    What looks like a plate votes by how surely it does.
-    """
-    if not found or _network() is None:
-        return found
-    most = LARGEST * min(picture.shape[:2])
-    tries = np.array([(one.x, one.y, one.r * k) for one in found for k in SCALES])
-    sure, mended = judge_circles(picture, tries[tries[:, 2] <= most])
-    maybe = mended[(sure > MAYBE) & (mended[:, 2] <= most)]
-    sure, mended = judge_circles(picture, maybe)
-    kept: list[Round] = []
-    for k in np.argsort(sure)[::-1]:
-        if sure[k] < SURE or len(kept) == MOST:
-            break
-        x, y, r = (float(one) for one in mended[k])
-        if not any(_alike(x, y, r, one) for one in kept):
-            vote = PLAIN_VOTE + SURE_VOTE * float(sure[k])
-            kept.append(Round(x, y, r, vote, colour_round(picture, x, y, r), float(sure[k])))
-    return [*kept, *(one for one in found if not any(_alike(one.x, one.y, one.r, k) for k in kept))]
-
-
-def plate_in_column(
-    picture: Picture, moving: NDArray[np.float32], laid: Array, x: float, r: float
-) -> Round | None:
-    """The plate of a size that moves near a column, the surest; None where nothing there looks like one.
-
-    `laid` (2, 3) leads from this picture to the place in which the column `x` is known.
-    """
-    high, wide = picture.shape[:2]
-    rows = np.arange(0.2 * r, high, SCAN * r)
-    back = cv2.invertAffineTransform(laid)
-    column = back[0, 0] * x + back[0, 1] * rows + back[0, 2]
-    tries = np.concatenate(
-        [np.column_stack([column + k * r, rows, np.full(len(rows), r)]) for k in SCANNED]
-    )
-    inside = (tries[:, 0] > 0) & (tries[:, 0] < wide)
-    tries = tries[inside]
-    about = cv2.blur(moving, (max(int(r), 1), max(int(r), 1)))
-    tries = tries[about[tries[:, 1].astype(int), tries[:, 0].astype(int)] > LEAST_MOVING]
-    sure, mended = judge_circles(picture, tries)
-    sure, mended = judge_circles(picture, mended[sure > MAYBE])
-    fits = np.abs(np.log(mended[:, 2] / r)) < SAME_SIZE if len(mended) else np.zeros(0, bool)
-    if not fits.any() or sure[fits].max() < SURE:
-        return None
-    best = int(np.argmax(np.where(fits, sure, 0.0)))
-    at_x, at_y, size = (float(one) for one in mended[best])
-    vote = PLAIN_VOTE + SURE_VOTE * float(sure[best])
-    colour = colour_round(picture, at_x, at_y, size)
-    return Round(at_x, at_y, size, vote, colour, float(sure[best]))
-
-
-def _alike(x: float, y: float, r: float, other: Round) -> bool:
-    near = np.hypot(x - other.x, y - other.y) < SAME_PLACE * max(r, other.r)
-    return bool(near and abs(np.log(r / other.r)) < SAME_SIZE)
 
 
 def judge_circles(picture: Picture, circles: Array) -> tuple[Array, Array]:
@@ -149,6 +73,11 @@ def crop_of(picture: Picture, x: float, y: float, r: float) -> Picture:
     size = (CROP_PX, CROP_PX)
     made = cv2.warpAffine(room, matrix, size, borderMode=cv2.BORDER_REPLICATE)
     return np.asarray(made, np.uint8)
+
+
+def judge_is_there() -> bool:
+    """Whether the library that runs the net is installed."""
+    return _network() is not None
 
 
 def _evened(crops: Picture) -> NDArray[np.float32]:

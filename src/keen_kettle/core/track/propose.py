@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
 from keen_kettle.core.track.mark import SMALLEST_RADIUS_PX, PlateMark
-from keen_kettle.core.track.plate_judge import judged_rounds, plate_in_column
+from keen_kettle.core.track.plate_looks import judged_rounds, plate_in_column
 from keen_kettle.core.track.rim import Rim, fit_rim
 from keen_kettle.core.track.rounds import Round, ring_points, rounds_in
 from keen_kettle.core.track.views import FilmPictures, Views, look_through

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track.outline import around_outlines, ellipse_along, votes_along
+from keen_kettle.core.track.plate_looks import plate_near
 from keen_kettle.core.track.rays import SHARP_EDGE_PX, edges_along, local_peaks, sample_along
 from keen_kettle.core.track.rim import SHARP_SUPPORT, Rim, RimModel, fit_rim, rim_unseen
 
@@ -36,6 +37,8 @@ KEPT, APART = 6, 0.07
 COLOUR_WEIGHT, DIVIDED = 0.7, 0.35
 """What colours weigh beside edges, and how far a rim without a sharp edge must divide them: right ones
 do by 0.45 to 1, outlines of chance by less than 0.4, most of them by nothing (see `./kettle bench eye`)."""
+MEANT_PLACE, MEANT_SIZE = 0.15, 0.15
+"""A rim that is so far from what looks like a plate is another one."""
 FEWEST_RAYS, LEAST_SPREAD = 20, 8.0
 INNER, OUTER = np.array([0.84, 0.88, 0.92, 0.95]), np.array([1.05, 1.09, 1.13])
 
@@ -53,6 +56,11 @@ def rim_by_mark(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, Ri
     As of `fit_rim`: the marked circle itself, with `found` False, where no outline that is seen
     divides the colour of a plate from what is around it.
     """
+    meant = plate_near(picture, x, y, r)
+    if meant is not None:
+        found = fit_rim(picture, *meant)
+        if found[0].found and _agree(found[0], *meant):
+            return found
     near = fit_rim(picture, x, y, r)
     if near[0].found and near[0].support > SHARP_SUPPORT:
         return near
@@ -64,6 +72,12 @@ def rim_by_mark(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, Ri
         if found[0].found and _colours_apart(picture, found[0]) >= DIVIDED:
             return found
     return rim_unseen(picture, x, y, r)
+
+
+def _agree(rim: Rim, x: float, y: float, r: float) -> bool:
+    """Whether a rim is the one of the plate that was seen."""
+    off = np.hypot(rim.x_px - x, rim.y_px - y) / r
+    return bool(off < MEANT_PLACE and abs(np.log(max(rim.axes_px) / r)) < MEANT_SIZE)
 
 
 def _nearer(picture: Picture, x: float, y: float, r: float) -> tuple[float, float, float]:

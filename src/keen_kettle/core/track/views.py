@@ -19,6 +19,7 @@ __all__ = ["FilmPictures", "Views", "look_through"]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
+Grey = NDArray[np.uint8]
 Share = NDArray[np.float32]
 
 WIDEST_PX = 640
@@ -34,9 +35,10 @@ STILL = np.eye(2, 3)
 AS_WELL = 1.04
 """What lies nearly as well where it is has not moved."""
 SETTLING_PX = (3.0, 1.0, 0.5)
-DIFFERENT_LEVELS, MOST_MISFIT, LEAST_REACH = 15, 6.0, 0.4
-"""Differences over so many grey levels count as this; without features a picture belongs to the shot
-if it differs by no more than so much; and at least so much of it must lie over the middle one."""
+DIFFERENT_LEVELS, LEAST_ALIKE, LEAST_REACH = 15, 0.35, 0.4
+"""Differences over so many grey levels count as this. A picture belongs to the shot if its steps are so
+alike (0.58 to 0.95 within a shot, 0.17 over a hard cut, on drawn films), and so much of it lies over
+the middle one."""
 MOST_OTHERS, PLAIN_LEVELS, FULL_LEVELS = 0.6, 3.0, 12.0
 """A place moves when it differs from so many of the others by so many grey levels over the noise."""
 
@@ -111,11 +113,11 @@ def _shrunk(picture: Picture, zoom: float) -> Picture:
 
 @dataclass(frozen=True)
 class _Glance:
-    """What a picture is laid by: its features, itself made tiny, and how much smaller that is."""
+    """What a picture is laid by: its features, itself made tiny and grey, and how much smaller that is."""
 
     places: NDArray[np.float32]
     looks: NDArray[np.uint8] | None
-    tiny: Picture
+    tiny: Grey
     zoom: float
 
 
@@ -129,7 +131,8 @@ def _laid(small: list[Picture], cancelled: Callable[[], bool]) -> list[Array | N
         points, looks = finder.detectAndCompute(cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY), None)
         places = np.array([point.pt for point in points], np.float32).reshape(-1, 2)
         known = None if looks is None else np.asarray(looks, np.uint8)
-        glances.append(_Glance(places, known, _softened(_shrunk(picture, zoom)), zoom))
+        tiny = cv2.cvtColor(_softened(_shrunk(picture, zoom)), cv2.COLOR_BGR2GRAY)
+        glances.append(_Glance(places, known, np.asarray(tiny, np.uint8), zoom))
     best: list[Array | None] = []
     for share in REFERENCES:
         _go_on(cancelled)
@@ -163,7 +166,7 @@ def _best_laid(
     here: _Glance, middle: _Glance, beside: _Glance, beside_laid: Array | None
 ) -> Array | None:
     """How a picture lies over the middle one: as features say, straight or over its neighbour, or as
-    its neighbour does, or as it is; None where features say nothing and the rest does not fit."""
+    its neighbour does, or as it is; None where what is seen has too little in common: another shot."""
     said = _similarities(here, middle)
     still = [STILL]
     if beside_laid is not None:
@@ -173,7 +176,7 @@ def _best_laid(
     settled = [_settled(middle, here, one) for one in (*said, *still)]
     best = min(settled, key=lambda one: _misfit(middle, here, one))
     least = _misfit(middle, here, best)
-    if not said and least > MOST_MISFIT:
+    if _alike(middle, here, best) < LEAST_ALIKE:
         return None
     return STILL.copy() if _misfit(middle, here, STILL) < AS_WELL * least else best
 
@@ -229,8 +232,28 @@ def _misfit(middle: _Glance, here: _Glance, matrix: Array) -> float:
     reach = cv2.warpAffine(np.full((high, wide), 255, np.uint8), to_middle, (wide, high)) == 255
     if reach.mean() < LEAST_REACH:
         return float("inf")
-    away = np.minimum(cv2.absdiff(middle.tiny, over).max(axis=2), DIFFERENT_LEVELS)
+    away = np.minimum(cv2.absdiff(middle.tiny, over), DIFFERENT_LEVELS)
     return float(away[reach].mean())
+
+
+def _alike(middle: _Glance, here: _Glance, matrix: Array) -> float:
+    """How alike the steps of two pictures are where they lie over one another (-1 to 1)."""
+    high, wide = middle.tiny.shape[:2]
+    to_middle = _in_small(matrix, here.zoom)
+    over = np.asarray(cv2.warpAffine(here.tiny, to_middle, (wide, high)), np.uint8)
+    reach = cv2.warpAffine(np.full((high, wide), 255, np.uint8), to_middle, (wide, high))
+    inside = cv2.erode(reach, np.ones((5, 5), np.uint8)) == 255
+    a, b = (_steps(one)[inside] for one in (middle.tiny, over))
+    if len(a) < 2 or a.std() == 0 or b.std() == 0:
+        return 1.0 if len(a) > 1 and a.std() == b.std() else 0.0
+    return float(np.corrcoef(a, b)[0, 1])
+
+
+def _steps(tiny: Grey) -> Array:
+    """How steep a picture is, loud steps hushed."""
+    grey = tiny.astype(np.float32)
+    steep = np.hypot(cv2.Sobel(grey, cv2.CV_32F, 1, 0), cv2.Sobel(grey, cv2.CV_32F, 0, 1))
+    return np.asarray(np.minimum(np.sqrt(steep), 8.0))
 
 
 def _in_small(matrix: Array, zoom: float) -> Array:

@@ -10,7 +10,7 @@ __all__ = ["QueueBar"]
 
 
 class QueueBar(QWidget):
-    """One line; hidden while nothing is to do."""
+    """One line; hidden while nothing is to do, its room kept, so that no button above it jumps."""
 
     def __init__(self, model: QueueModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -28,6 +28,9 @@ class QueueBar(QWidget):
         line = row(self.words, self.progress, self.rest, self.stop, spacing=10)
         line.setStretch(1, 1)
         self.setLayout(line)
+        kept = self.sizePolicy()
+        kept.setRetainSizeWhenHidden(True)
+        self.setSizePolicy(kept)
         model.changed.connect(self._show)
         model.desk.clips_changed.connect(self._show)
         self._show()
