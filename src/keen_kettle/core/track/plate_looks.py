@@ -12,7 +12,7 @@ __all__ = ["judged_rounds", "plate_in_column", "plate_near"]
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
 
-SCALES = np.array([1.0, 1.4, 1.9, 2.6, 3.6])
+ASKED, SCALES = 9, np.array([1.0, 1.5, 2.2, 3.2])
 """What is round may be a hub: rims are looked for round it, so many times as large."""
 LARGEST, MAYBE, SURE = 0.26, 0.25, 0.4
 SAME_PLACE, SAME_SIZE = 0.35, 0.3
@@ -22,7 +22,7 @@ ROUND_ABOUT, OFF, OFF_SIZES, MENDINGS = 6, 0.25, (0.8, 1.0, 1.25), 2
 MOST_OFF, USUALLY_OFF, SURELY_MEANT, SAME_RIM = 0.5, 0.3, 0.6, 0.15
 """A rough mark is mended from round about it; it is meant for a plate at most so far off, and of several
 for the nearer one."""
-SCAN, SCANNED, LEAST_MOVING = 0.3, (-0.5, -0.2, 0.1, 0.4), 0.05
+SCAN, SCANNED, LEAST_MOVING = 0.35, (-0.45, -0.1, 0.25), 0.05
 """How closely a column is looked through, and how far aside of it (radii)."""
 
 
@@ -34,7 +34,7 @@ def judged_rounds(picture: Picture, found: list[Round]) -> list[Round]:
     if not found or not judge_is_there():
         return found
     most = LARGEST * min(picture.shape[:2])
-    tries = np.array([(one.x, one.y, one.r * k) for one in found for k in SCALES])
+    tries = np.array([(one.x, one.y, one.r * k) for one in found[:ASKED] for k in SCALES])
     sure, mended = judge_circles(picture, tries[tries[:, 2] <= most])
     maybe = mended[(sure > MAYBE) & (mended[:, 2] <= most)]
     sure, mended = judge_circles(picture, maybe)

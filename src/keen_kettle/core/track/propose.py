@@ -39,9 +39,10 @@ NEARLY_AS_CLEAR, SAME_RING = 0.75, 0.08
 LEAST_RING, LEAST_MATE, LEAST_OVER = 0.42, 0.38, 0.15
 """How clear a stacked rim is (agreeing share of its outline), and how much over other sizes."""
 EASIER, LOOK_WEIGHT, SURELY = 0.35, 2.0, 0.6
+QUITE_SURE, NOT_AT_ALL, ENOUGH_SEEN = 0.8, 0.25, 0.6
 """What looks like a plate may be so much less clear, and is rated so much higher."""
 NEARER, LARGER = 0.6, 1.08
-TRIES, LEAST_FITS, SAME_SIZE, SAME_RIM, CONFIRMED_RISE = 9, 0.4, 0.15, 0.05, 0.5
+TRIES, LEAST_FITS, SAME_SIZE, SAME_RIM, CONFIRMED_RISE = 6, 0.4, 0.15, 0.05, 0.5
 SHARP = 0.85
 """Of rims nearly as clear as the clearest, the earliest is proposed."""
 
@@ -87,7 +88,7 @@ def propose_plate(
     if views is None:
         return None
     rated = []
-    for traveller in _travellers(views, cancelled):
+    for traveller in _likely(_travellers(views, cancelled)):
         _go_on(cancelled)
         one = _rate(views, traveller)
         if one is not None:
@@ -97,6 +98,13 @@ def propose_plate(
         if mark is not None:
             return mark
     return None
+
+
+def _likely(travellers: list[_Traveller]) -> list[_Traveller]:
+    """Where one surely looks like a plate, those that do at all; otherwise all."""
+    if max((one.sure for one in travellers), default=0.0) < QUITE_SURE:
+        return travellers
+    return [one for one in travellers if one.sure > NOT_AT_ALL]
 
 
 def _go_on(cancelled: Callable[[], bool]) -> None:
@@ -130,15 +138,18 @@ def _travellers(views: Views, cancelled: Callable[[], bool]) -> list[_Traveller]
 
 
 def _completed(views: Views, one: _Traveller, cancelled: Callable[[], bool]) -> _Traveller:
-    """A traveller that surely looks like a plate, with the views in which it was missed: it is looked for
-    up and down its column."""
+    """A traveller that surely looks like a plate, with more of the views in which it was missed: it is
+    looked for up and down its column, until it is seen often enough."""
     missed = [k for k in range(len(views)) if k not in one.seen]
-    if one.sure < SURELY or not missed:
+    enough = ENOUGH_SEEN * len(views)
+    if one.sure < SURELY or len(one.seen) >= enough:
         return one
     x = float(np.median([_laid(views, k, seen)[0] for k, seen in one.seen.items()]))
     seen, heights = dict(one.seen), dict(one.heights)
     for view in missed:
         _go_on(cancelled)
+        if len(seen) >= enough:
+            break
         found = plate_in_column(
             views.pictures[view], views.moving[view], views.laid[view], x, one.r
         )

@@ -34,6 +34,8 @@ LEAST_LAID = 0.4
 STILL = np.eye(2, 3)
 AS_WELL = 1.04
 """What lies nearly as well where it is has not moved."""
+SETTLED = 2
+"""So many of the ways in which a picture may lie, those that fit best, are followed closer."""
 SETTLING_PX = (3.0, 1.0, 0.5)
 DIFFERENT_LEVELS, LEAST_ALIKE, LEAST_REACH = 15, 0.35, 0.4
 """Differences over so many grey levels count as this. A picture belongs to the shot if its steps are so
@@ -173,8 +175,10 @@ def _best_laid(
         still.append(beside_laid)
         if not said:
             said = [_chain(beside_laid, step) for step in _similarities(here, beside)]
-    settled = [_settled(middle, here, one) for one in (*said, *still)]
-    best = min(settled, key=lambda one: _misfit(middle, here, one))
+    likely = sorted((*said, *still), key=lambda one: _misfit(middle, here, one))[:SETTLED]
+    best = min(
+        (_settled(middle, here, one) for one in likely), key=lambda one: _misfit(middle, here, one)
+    )
     least = _misfit(middle, here, best)
     if _alike(middle, here, best) < LEAST_ALIKE:
         return None
