@@ -34,8 +34,6 @@ LEAST_LAID = 0.4
 STILL = np.eye(2, 3)
 AS_WELL = 1.04
 """What lies nearly as well where it is has not moved."""
-SETTLED = 2
-"""So many of the ways in which a picture may lie, those that fit best, are followed closer."""
 SETTLING_PX = (3.0, 1.0, 0.5)
 DIFFERENT_LEVELS, LEAST_ALIKE, LEAST_REACH = 15, 0.35, 0.4
 """Differences over so many grey levels count as this. A picture belongs to the shot if its steps are so
@@ -175,7 +173,8 @@ def _best_laid(
         still.append(beside_laid)
         if not said:
             said = [_chain(beside_laid, step) for step in _similarities(here, beside)]
-    likely = sorted((*said, *still), key=lambda one: _misfit(middle, here, one))[:SETTLED]
+    said.sort(key=lambda one: _misfit(middle, here, one))
+    likely = (*said[:1], *still)
     best = min(
         (_settled(middle, here, one) for one in likely), key=lambda one: _misfit(middle, here, one)
     )
