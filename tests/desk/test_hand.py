@@ -233,12 +233,12 @@ class TestProposal(DeskCase):
         window = self.open()
         self.open_clip(window)
         review = window.review
-        self.until(lambda: window.hand.proposed is not None, 60, "nothing was proposed")
+        self.until(lambda: window.hand.proposed is not None, 180, "nothing was proposed")
         self.settle()
         self.assertIn("Is this the near plate?", self.shown(window.review_station.say))
         self.press(window, "A")
         self.assertEqual(window.review_station.film.hint, "")
-        self.until(lambda: review.answer is not None, 90)
+        self.until(lambda: review.answer is not None, 180)
         assert review.track is not None
         x, y = known.bar_px[len(known.bar_px) // 2]
         frame = len(known.bar_px) // 2
