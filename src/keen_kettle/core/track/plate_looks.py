@@ -42,11 +42,10 @@ def judged_rounds(picture: Picture, found: list[Round]) -> list[Round]:
     for k in np.argsort(sure)[::-1]:
         if sure[k] < SURE or len(kept) == MOST:
             break
-        x, y, r = (float(one) for one in mended[k])
-        if not any(_alike(x, y, r, one) for one in kept):
-            vote = PLAIN_VOTE + SURE_VOTE * float(sure[k])
-            kept.append(Round(x, y, r, vote, colour_round(picture, x, y, r), float(sure[k])))
-    return [*kept, *(one for one in found if not any(_alike(one.x, one.y, one.r, k) for k in kept))]
+        made = _as_round(picture, mended[k], float(sure[k]))
+        if not any(_alike(made, one) for one in kept):
+            kept.append(made)
+    return [*kept, *(one for one in found if not any(_alike(one, other) for other in kept))]
 
 
 def plate_near(picture: Picture, x: float, y: float, r: float) -> tuple[float, float, float] | None:
@@ -94,12 +93,15 @@ def plate_in_column(
     if not fits.any() or sure[fits].max() < SURE:
         return None
     best = int(np.argmax(np.where(fits, sure, 0.0)))
-    at_x, at_y, size = (float(one) for one in mended[best])
-    vote = PLAIN_VOTE + SURE_VOTE * float(sure[best])
-    colour = colour_round(picture, at_x, at_y, size)
-    return Round(at_x, at_y, size, vote, colour, float(sure[best]))
+    return _as_round(picture, mended[best], float(sure[best]))
 
 
-def _alike(x: float, y: float, r: float, other: Round) -> bool:
-    near = np.hypot(x - other.x, y - other.y) < SAME_PLACE * max(r, other.r)
-    return bool(near and abs(np.log(r / other.r)) < SAME_SIZE)
+def _as_round(picture: Picture, circle: Array, sure: float) -> Round:
+    x, y, r = (float(one) for one in circle)
+    vote = PLAIN_VOTE + SURE_VOTE * sure
+    return Round(x, y, r, vote, colour_round(picture, x, y, r), sure)
+
+
+def _alike(one: Round, other: Round) -> bool:
+    near = np.hypot(one.x - other.x, one.y - other.y) < SAME_PLACE * max(one.r, other.r)
+    return bool(near and abs(np.log(one.r / other.r)) < SAME_SIZE)

@@ -39,8 +39,11 @@ NEARLY_AS_CLEAR, SAME_RING = 0.75, 0.08
 LEAST_RING, LEAST_MATE, LEAST_OVER = 0.42, 0.38, 0.15
 """How clear a stacked rim is (agreeing share of its outline), and how much over other sizes."""
 EASIER, LOOK_WEIGHT, SURELY = 0.35, 2.0, 0.6
+"""What looks like a plate may be so much less clear, and is rated so much higher; what looks so surely
+like one is looked for where it was missed,"""
 QUITE_SURE, NOT_AT_ALL, ENOUGH_SEEN = 0.8, 0.25, 0.6
-"""What looks like a plate may be so much less clear, and is rated so much higher."""
+"""until it is seen in so many of the views. Where something looks so like a plate, what does so little is
+not asked any more."""
 NEARER, LARGER = 0.6, 1.08
 TRIES, LEAST_FITS, SAME_SIZE, SAME_RIM, CONFIRMED_RISE = 6, 0.4, 0.15, 0.05, 0.5
 SHARP = 0.85
@@ -156,7 +159,7 @@ def _completed(views: Views, one: _Traveller, cancelled: Callable[[], bool]) -> 
         if found is not None:
             seen[view] = found
             heights[view] = float(_laid(views, view, found)[1])
-    return replace(one, seen=seen, heights=heights, score=one.score * len(seen) / len(one.seen))
+    return replace(one, seen=seen, heights=heights)
 
 
 def _grow(views: Views, found: list[list[Round]], view: int, seed: Round) -> _Traveller | None:
