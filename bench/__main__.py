@@ -1,4 +1,4 @@
-"""Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach] [prescribe] [eye]`.
+"""Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach] [prescribe] [eye] [faults]`.
 
 `./kettle bench plate-judge` trains the judge of plates anew instead; it is not among the rest.
 """
@@ -9,6 +9,7 @@ from collections.abc import Callable
 from bench.accuracy import report_accuracy
 from bench.body import report_body
 from bench.eye import report_eye
+from bench.faults import report_faults
 from bench.plate_judge import report_plate_judge
 from bench.prescribe import report_prescribe
 from bench.speed import report_speed
@@ -23,6 +24,7 @@ REPORTS: dict[str, Callable[[], None]] = {
     "teach": report_teach,
     "prescribe": report_prescribe,
     "eye": report_eye,
+    "faults": report_faults,
 }
 
 

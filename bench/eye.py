@@ -28,7 +28,7 @@ from keen_kettle.core.simulate.lifelike import HALLS, LIGHTS, PLATES, LifelikePa
 from keen_kettle.core.simulate.lifelike.plates import plate_outlines
 from keen_kettle.core.track import PlateMark, Rim, propose_plate, rim_of, track_bar
 
-__all__ = ["EyeFilm", "EyeReport", "drawn_film", "report_eye"]
+__all__ = ["EyeFilm", "EyeReport", "drawn_film", "rendered", "report_eye"]
 
 FILMS, SEED = 60, 4000
 ROUGH = 0.12
@@ -161,7 +161,7 @@ def drawn_film(number: int, seed: int = SEED) -> EyeFilm:
     return EyeFilm(number, script, filming, tuple(nuisances))
 
 
-def _rendered(film: EyeFilm) -> tuple[Path, dict[str, Any]]:
+def rendered(film: EyeFilm) -> tuple[Path, dict[str, Any]]:
     """The film's file and its truth; rendered at the first time only."""
     room = user_cache_path("keen-kettle-bench") / "eye"
     room.mkdir(parents=True, exist_ok=True)
@@ -179,7 +179,7 @@ def judge(number: int, seed: int) -> EyeReport:
     """Render (or find) one film, and see what the eye makes of it."""
     cv2.setNumThreads(1)
     film = drawn_film(number, seed)
-    path, truth = _rendered(film)
+    path, truth = rendered(film)
     bar, radius = np.array(truth["bar_px"]), float(truth["plate_radius_px"])
     dice = np.random.default_rng(seed + number + 77)
     with ClipReader(read_index(path)) as reader:

@@ -1,74 +1,130 @@
 """Runs all tests (or those named) and ends with one line: N passed, N failed.
 
-Without names, all modules run in two processes side by side, shared out so that both take about as
-long; one that dies without its closing line counts as a failure.
+Without names, two processes side by side take one module after the other, those that took longest
+first (`durations.json`, written anew with --time). One that dies counts as a failure of the module
+it was in, and another goes on with the rest.
 """
 
-import re
+import json
 import subprocess
 import sys
+import threading
+import time
 import unittest
 from pathlib import Path
+from typing import NamedTuple
 
 ROOT = Path(__file__).resolve().parent.parent
-CLOSING = re.compile(r"(\d+) passed, (\d+) failed(?:, (\d+) skipped)?")
+DURATIONS = Path(__file__).with_name("durations.json")
+SIDE_BY_SIDE = 2
 
 
-def main(names: list[str]) -> int:
-    return run_here(names) if names else run_all()
+class Outcome(NamedTuple):
+    passed: int
+    failed: int
+    skipped: int = 0
 
 
-def run_here(names: list[str]) -> int:
+def main(words: list[str]) -> int:
+    if words == ["--serve"]:
+        return serve()
+    if not words or words == ["--time"]:
+        return run_all(keep_durations=bool(words))
+    return close(run_here(words))
+
+
+def run_here(names: list[str]) -> Outcome:
     suite = unittest.TestLoader().loadTestsFromNames(names)
     result = unittest.TextTestRunner(stream=sys.stderr, verbosity=1).run(suite)
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     skipped = len(result.skipped)
     sys.stderr.flush()
-    return close(result.testsRun - failed - skipped, failed, skipped)
+    return Outcome(result.testsRun - failed - skipped, failed, skipped)
 
 
-def run_all() -> int:
-    found = sorted(
+def serve() -> int:
+    """One of the processes side by side: a module's name comes in, its outcome goes out."""
+    answers = sys.stdout
+    sys.stdout = sys.stderr  # what a test prints is no answer
+    for line in sys.stdin:
+        print(json.dumps(run_here([line.strip()])), file=answers, flush=True)
+    return 0
+
+
+class Sharing:
+    """The modules that wait, and what became of those that ran."""
+
+    def __init__(self, waiting: list[str]) -> None:
+        self._waiting = waiting
+        self._lock = threading.Lock()
+        self.outcomes: list[Outcome] = []
+        self.took: dict[str, float] = {}
+
+    def next(self) -> str | None:
+        with self._lock:
+            return self._waiting.pop(0) if self._waiting else None
+
+    def ran(self, module: str, outcome: Outcome, seconds: float) -> None:
+        with self._lock:
+            self.outcomes.append(outcome)
+            self.took[module] = round(seconds, 1)
+
+
+def run_all(*, keep_durations: bool) -> int:
+    sharing = Sharing(longest_first(modules()))
+    hands = [threading.Thread(target=work_off, args=(sharing,)) for _ in range(SIDE_BY_SIDE)]
+    for hand in hands:
+        hand.start()
+    for hand in hands:
+        hand.join()
+    if keep_durations:
+        DURATIONS.write_text(json.dumps(sharing.took, indent=1, sort_keys=True) + "\n")
+    return close(Outcome(*(sum(counts) for counts in zip(*sharing.outcomes, strict=True))))
+
+
+def modules() -> list[str]:
+    return [
         ".".join(file.relative_to(ROOT).with_suffix("").parts)
         for file in (ROOT / "tests").rglob("test_*.py")
-    )
-    running = [
-        subprocess.Popen(
-            [sys.executable, "-X", "faulthandler", "-m", "tests", *names],
-            cwd=ROOT,
-            stdout=subprocess.PIPE,
-            stderr=subprocess.PIPE,
-            text=True,
-        )
-        for names in shared_out(found)
     ]
-    totals = [0, 0, 0]
-    for process in running:
-        out, wrong = process.communicate()
-        sys.stderr.write(wrong)
-        closing = CLOSING.fullmatch(out.strip().splitlines()[-1] if out.strip() else "")
-        counts = [int(count or 0) for count in closing.groups()] if closing else [0, 1, 0]
-        if not closing:
-            sys.stderr.write(f"\nA test process died with code {process.returncode}.\n")
-        totals = [total + count for total, count in zip(totals, counts, strict=True)]
-    sys.stderr.flush()
-    return close(*totals)
 
 
-def shared_out(names: list[str]) -> list[list[str]]:
-    """The modules in two lists that take about as long; a window's line takes thrice another's."""
-
-    def weight(name: str) -> int:
-        lines = len((ROOT / f"{name.replace('.', '/')}.py").read_text().splitlines())
-        return 3 * lines if ".desk." in name else lines
-
-    halves: list[list[str]] = [[], []]
-    for name in sorted(names, key=weight, reverse=True):
-        min(halves, key=lambda half: sum(weight(one) for one in half)).append(name)
-    return halves
+def longest_first(names: list[str]) -> list[str]:
+    """By what they took when durations were last kept; one that is new begins."""
+    took = json.loads(DURATIONS.read_text())
+    return sorted(names, key=lambda name: (-took.get(name, float("inf")), name))
 
 
-def close(passed: int, failed: int, skipped: int) -> int:
+def work_off(sharing: Sharing) -> None:
+    process = None
+    while module := sharing.next():
+        process = process or another_process()
+        assert process.stdin and process.stdout
+        began = time.monotonic()
+        process.stdin.write(module + "\n")
+        process.stdin.flush()
+        answer = process.stdout.readline()
+        if not answer:
+            print(f"\n{module}: its process died with code {process.wait()}.", file=sys.stderr)
+            process = None
+        outcome = Outcome(*json.loads(answer)) if answer else Outcome(0, 1)
+        sharing.ran(module, outcome, time.monotonic() - began)
+    if process:
+        process.communicate()
+
+
+def another_process() -> subprocess.Popen[str]:
+    return subprocess.Popen(
+        [sys.executable, "-X", "faulthandler", "-m", "tests", "--serve"],
+        cwd=ROOT,
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+        text=True,
+    )
+
+
+def close(outcome: Outcome) -> int:
+    passed, failed, skipped = outcome
     print(f"{passed} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""))
     return 1 if failed or passed == 0 else 0
 

@@ -2,7 +2,7 @@
 
 import json
 import tempfile
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -27,22 +27,32 @@ __all__ = ["TestFilm", "film", "tracked", "twice"]
 
 _room = tempfile.TemporaryDirectory(prefix="kettle-films-")
 
+SMALL = Camera(960, 540, 214.0, 498.0, 465.0)
+"""What a phone sends on: large enough for everything, and tracked in half the time."""
+
+TINY = Camera(640, 360, 142.0, 332.0, 310.0)
+"""For the window's tests, which track over and over what they look at."""
+
 SCRIPTS: dict[str, tuple[LiftScript, Filming]] = {
     "struck": (
         LiftScript("clean", faults={"bounce-forward": 0.9}, still_s=0.4, end_s=0.2),
-        Filming(fps=50, exposure_s=1 / 200, seed=5),
+        Filming(fps=30, exposure_s=1 / 200, seed=5, camera=SMALL),
+    ),
+    "brief": (
+        LiftScript("clean", faults={"bounce-forward": 0.9}, still_s=0.4, end_s=0.2),
+        Filming(fps=25, exposure_s=1 / 200, seed=5, camera=TINY),
     ),
     "left": (
         LiftScript("snatch", faults={"deep-rebend": 1.0}, still_s=0.4, end_s=0.2),
-        Filming(fps=50, exposure_s=1 / 120, seed=6, camera=Camera(facing="left")),
+        Filming(fps=30, exposure_s=1 / 120, seed=6, camera=replace(SMALL, facing="left")),
     ),
     "dip": (
         LiftScript("jerk", receive="power", faults={"dip-forward": 1.0}, still_s=0.3, end_s=0.2),
-        Filming(fps=50, exposure_s=1 / 200, seed=8),
+        Filming(fps=30, exposure_s=1 / 200, seed=8, camera=SMALL),
     ),
     "hang": (
         LiftScript("clean", "hang", "power", still_s=0.3, end_s=0.2),
-        Filming(fps=60, seed=7),
+        Filming(fps=30, seed=7, camera=TINY),
     ),
 }
 

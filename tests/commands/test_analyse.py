@@ -61,7 +61,7 @@ class TestAnalyse(unittest.TestCase):
         whole = self.document
         self.assertEqual((whole["schema"], whole["schema_version"]), ("keen-kettle-analysis", 1))
         self.assertEqual(whole["clip"]["frames"], len(self.film.bar_px))
-        self.assertEqual((whole["clip"]["width_px"], whole["clip"]["height_px"]), (1280, 720))
+        self.assertEqual((whole["clip"]["width_px"], whole["clip"]["height_px"]), (960, 540))
         self.assertEqual(whole["settings"]["lift"], "clean")
         upright = whole["camera"]["vertical"]
         self.assertEqual(whole["camera"], {"moved_m": 0.0, "taken_out": False, "vertical": upright})
@@ -209,19 +209,19 @@ class TestRefusals(unittest.TestCase):
             self.assert_refused((str(text), "--plate", "9,9,20"), "notes.mp4")
             self.assert_refused((f"{room}/gone.mp4", "--plate", "9,9,20"), "no file")
             self.assert_refused(
-                (path, "--plate", "640,590,64", "--out", f"{room}/none/a.json"), "cannot be written"
+                (path, "--plate", "480,440,48", "--out", f"{room}/none/a.json"), "cannot be written"
             )
-        self.assert_refused((path, "--plate", "5000,10,40"), "off the picture", "1280 by 720")
-        self.assert_refused((path, "--plate", "640,590,2"), "too small")
-        self.assert_refused((path, "--plate", "640,590,64@9999"), "frame 9999")
-        self.assert_refused((path, "--plate", "640;590"), "X,Y,R")
-        self.assert_refused((path, "--plate", "640,590,64", "--lift", "clena"), "clean")
-        self.assert_refused((path, "--plate", "640,590,64", "--mass-kg", "-5"), "-5")
-        self.assert_refused((path, "--plate", "640,590,64", "--stature-m", "172"), "metres")
+        self.assert_refused((path, "--plate", "5000,10,40"), "off the picture", "960 by 540")
+        self.assert_refused((path, "--plate", "480,440,2"), "too small")
+        self.assert_refused((path, "--plate", "480,440,48@9999"), "frame 9999")
+        self.assert_refused((path, "--plate", "480;440"), "X,Y,R")
+        self.assert_refused((path, "--plate", "480,440,48", "--lift", "clena"), "clean")
+        self.assert_refused((path, "--plate", "480,440,48", "--mass-kg", "-5"), "-5")
+        self.assert_refused((path, "--plate", "480,440,48", "--stature-m", "172"), "metres")
 
     def test_a_wrong_diameter_is_refused(self) -> None:
         path = str(film("struck").path)
-        self.assert_refused((path, "--plate", "640,590,64", "--diameter-mm", "12"), "20 to 700")
+        self.assert_refused((path, "--plate", "480,440,48", "--diameter-mm", "12"), "20 to 700")
 
     def test_a_full_disk_leaves_the_former_file_whole(self) -> None:
         known = film("struck")

@@ -145,19 +145,19 @@ class TestTracking(unittest.TestCase):
         known = film("hang")
         with tempfile.TemporaryDirectory() as room, ClipReader(read_index(known.path)) as reader:
             path = Path(room) / "turned.mp4"
-            span = range(100, 150)
+            span = range(50, 75)
             turned = (
                 (float(reader.index.t_s[k]), np.rot90(reader.frame(k).bgr(), 1).copy())
                 for k in span
             )
-            write_clip(path, turned, 60, key_interval=200)
+            write_clip(path, turned, 30, key_interval=200)
             set_rotation(path, 90)
             index = read_index(path)
-            self.assertEqual((index.width_px, index.height_px), (1280, 720))
+            self.assertEqual((index.width_px, index.height_px), (640, 360))
             with ClipReader(index) as upright:
-                mark = replace(known.mark(100), frame=0)
+                mark = replace(known.mark(50), frame=0)
                 track = track_bar(ReaderPictures(upright), [mark])
-        away = np.hypot(*(np.column_stack([track.x_px, track.y_px]) - known.bar_px[100:150]).T)
+        away = np.hypot(*(np.column_stack([track.x_px, track.y_px]) - known.bar_px[50:75]).T)
         self.assertLess(float(np.nanmax(away)), 0.03 * 2 * known.truth["plate_radius_px"])
 
     def test_dropped_frames_change_neither_path_nor_speed(self) -> None:

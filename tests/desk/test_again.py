@@ -12,11 +12,11 @@ from tests.films import film, tracked
 class TestAgain(DeskCase):
     def two(self) -> Window:
         """Two measured clips, the first of which has been opened."""
-        for name, lift in (("struck", "clean"), ("hang", "hang power clean")):
+        for name, lift in (("brief", "clean"), ("hang", "hang power clean")):
             self.keep(film(name), lift=lift, name=name)
         shelf = Shelf(database_file(self.folder))
         for clip in shelf.clips():
-            name = "struck" if clip.lift == "clean" else "hang"
+            name = "brief" if clip.lift == "clean" else "hang"
             marked = replace(clip, marks=(film(name).mark(),))
             shelf.change_clip(clip.id, marks=marked.marks)
             shelf.keep_track(marked, tracked(name))

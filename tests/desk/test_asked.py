@@ -21,7 +21,7 @@ class TestPlate(DeskCase):
 
     def at_rest(self) -> Path:
         """A film of the bar on the floor and somebody who breathes: nothing goes up."""
-        with ClipReader(read_index(film("struck").path)) as reader:
+        with ClipReader(read_index(film("brief").path)) as reader:
             picture = reader.frame(0).bgr()
         path = self.room / "rest.mp4"
         rng = np.random.default_rng(4)
@@ -33,7 +33,7 @@ class TestPlate(DeskCase):
         return path
 
     def opened(self, path: Path | None = None) -> Window:
-        self.keep(film("struck"), path=path)
+        self.keep(film("brief"), path=path)
         window = self.open()
         self.open_clip(window)
         return window
@@ -84,10 +84,10 @@ class TestPlate(DeskCase):
 class TestLift(DeskCase):
     def unnamed(self) -> Window:
         """A tracked clip whose lift nobody has named; without the body the clip does not tell it."""
-        number = self.keep(film("struck"), lift="snatch")
+        number = self.keep(film("brief"), lift="snatch")
         shelf = Shelf(database_file(self.folder))
-        shelf.change_clip(number, marks=(film("struck").mark(),), guess={"lift": NOT_SAID})
-        shelf.keep_track(replace(shelf.clip(number)), tracked("struck"))
+        shelf.change_clip(number, marks=(film("brief").mark(),), guess={"lift": NOT_SAID})
+        shelf.keep_track(replace(shelf.clip(number)), tracked("brief"))
         shelf.close()
         window = self.open()
         self.open_clip(window)

@@ -30,11 +30,11 @@ class TestPair(unittest.TestCase):
 class TestBeside(DeskCase):
     def two(self) -> None:
         """A clean forward of the body today, and a hang clean of the same athlete before."""
-        self.keep(film("struck"))
+        self.keep(film("brief"))
         self.keep(film("hang"), lift="hang power clean", name="Ora Linde")
         shelf = Shelf(database_file(self.folder))
         first, second = sorted(shelf.clips(), key=lambda clip: clip.id)
-        for clip, name in ((first, "struck"), (second, "hang")):
+        for clip, name in ((first, "brief"), (second, "hang")):
             clip = replace(clip, marks=(film(name).mark(),), athlete_id=first.athlete_id)
             if name == "hang":
                 clip = replace(clip, filmed_on=date(2026, 11, 9))
@@ -121,11 +121,11 @@ class TestBeside(DeskCase):
         self.assertGreater(page.table.rowCount(), 10)
 
     def test_without_another_clip_it_says_so(self) -> None:
-        self.keep(film("struck"))
+        self.keep(film("brief"))
         shelf = Shelf(database_file(self.folder))
-        clip = replace(shelf.clips()[0], marks=(film("struck").mark(),))
+        clip = replace(shelf.clips()[0], marks=(film("brief").mark(),))
         shelf.change_clip(clip.id, marks=clip.marks)
-        shelf.keep_track(clip, tracked("struck"))
+        shelf.keep_track(clip, tracked("brief"))
         shelf.close()
         window = self.open()
         self.open_clip(window)

@@ -34,12 +34,12 @@ class BodyCase(DeskCase):
 
     def opened(self) -> Window:
         """A tracked clip whose sightings are in the store."""
-        known = film("struck")
+        known = film("brief")
         self.keep(known)
         shelf = Shelf(database_file(self.folder))
         clip = replace(shelf.clips()[0], marks=(known.mark(),))
         shelf.change_clip(clip.id, marks=clip.marks)
-        shelf.keep_track(clip, tracked("struck"))
+        shelf.keep_track(clip, tracked("brief"))
         shelf.keep_sightings(clip, sightings_of(known))
         shelf.close()
         window = self.open()
@@ -168,7 +168,7 @@ class TestBodyOnTheDesk(BodyCase):
         self.press(window, "A")
         self.done(window)
         assert review.clip is not None
-        self.assertEqual(review.clip.facing, film("struck").truth["facing"])
+        self.assertEqual(review.clip.facing, film("brief").truth["facing"])
         review.change_clip("state another lift", lift="snatch")
         self.done(window)
         self.assertIn("looks like a clean", window.suggested.words)
@@ -219,7 +219,7 @@ class TestLooking(DeskCase):
     looks = True
 
     def test_the_body_is_looked_for_after_tracking_and_the_window_stays_awake(self) -> None:
-        window = self.marked(film("struck"))
+        window = self.marked(film("brief"))
         review = window.review
         self.press(window, "T")
         self.until(lambda: review.answer is not None, 90)

@@ -62,7 +62,7 @@ class TestSetUp(TrackedCase):
         assert review.answer is not None
         self.assertFalse(window.review_station.reps.isVisible(), "one lift needs no choice")
         before = review.answer.measures["peak_velocity"].value
-        window.review_station.say.setup.capture.setValue(90)
+        window.review_station.say.setup.capture.setValue(45)
         self.until(lambda: review.answer is not None and review.answer.clock.slowed > 1.2)
         after = review.answer.measures["peak_velocity"].value
         assert before is not None and after is not None
@@ -82,7 +82,7 @@ class TestSetUp(TrackedCase):
         say = window.review_station.say
         say._check_fold.open_up(True)
         self.settle()
-        self.assertIn("Frames a second: 60 a second", self.shown(say))
+        self.assertIn("Frames a second: 30 a second", self.shown(say))
         self.assertIn("known once the bar is tracked", self.shown(say))
         self.drag_mark(window, known)
         self.press(window, "T")

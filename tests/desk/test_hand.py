@@ -10,13 +10,15 @@ from PyQt6.QtTest import QTest
 from keen_kettle.core.track import State
 from keen_kettle.desk.window.frame import Window
 from tests.desk.base import DeskCase
-from tests.desk.test_clip_truth import TrackedCase
 from tests.films import film
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
 
-class HandCase(TrackedCase):
+class HandCase(DeskCase):
+    def tracked(self) -> Window:
+        return self.measured("hang", "hang power clean")
+
     def go(self, window: Window, frame: int) -> None:
         window.review.go_to_frame(frame)
         self.until(partial(self.shows, window, frame))
@@ -81,7 +83,7 @@ class TestPoints(HandCase):
         window = self.tracked()
         hand, review = window.hand, window.review
         self.go(window, 50)
-        truth = film("struck").bar_px
+        truth = film("brief").bar_px
         view = window.review_station.film
         self.press(window, "C")
         placing = view.placing
@@ -168,7 +170,7 @@ class TestSpans(HandCase):
 
 class TestMarksAndScale(HandCase):
     def test_a_handle_makes_an_ellipse_that_stands_as_drawn(self) -> None:
-        window = self.marked(film("struck"))
+        window = self.marked(film("brief"))
         review, view = window.review, window.review_station.film
         self.until(lambda: review.rim is not None and review.rim.found)
         shown, placing = view._ellipse(), view.placing

@@ -33,7 +33,7 @@ class TestReckoner(DeskCase):
         return value
 
     def test_a_killed_reckoner_is_replaced_and_nobody_notices(self) -> None:
-        window = self.measured("struck")
+        window = self.measured("brief")
         before, process = self.power(window), reckoner._process
         assert process is not None and process.pid is not None
         os.kill(process.pid, signal.SIGKILL)
@@ -46,7 +46,7 @@ class TestReckoner(DeskCase):
         return reckoner._process.pid if reckoner._process is not None else None
 
     def test_a_reckoner_that_cannot_is_told_and_the_next_change_tries_again(self) -> None:
-        window = self.measured("struck")
+        window = self.measured("brief")
         before = self.power(window)
         lost = KettleError("The helper ended without an answer. Nothing is lost; try it again.")
         with mock.patch.object(reckoner, "ask", side_effect=lost):
@@ -58,7 +58,7 @@ class TestReckoner(DeskCase):
         self.until(lambda: abs(self.power(window) / before - 2.0) < 0.02, 30)
 
     def test_of_many_changes_only_the_newest_is_worked_out(self) -> None:
-        window = self.measured("struck")
+        window = self.measured("brief")
         before = self.power(window)
         with mock.patch.object(reckoner, "_follow", wraps=reckoner._follow) as done:
             for kilos in (70.0, 80.0, 90.0, 100.0, 110.0, 120.0):
@@ -68,7 +68,7 @@ class TestReckoner(DeskCase):
         self.assertAlmostEqual(self.power(window) / before, 2.0, delta=0.02)
 
     def test_what_is_said_of_a_clip_reads_only_the_clips_again(self) -> None:
-        window = self.measured("struck")
+        window = self.measured("brief")
         everything: list[bool] = []
         window.desk.records_changed.connect(lambda: everything.append(True))
         self.say_mass(window, 120.0)

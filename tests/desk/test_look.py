@@ -140,7 +140,7 @@ class TestWidgets(DeskCase):
         self.assertLessEqual(right, window.width())
 
     def test_the_set_up_of_a_clip_fits_the_card(self) -> None:
-        self.keep(film("struck"))
+        self.keep(film("brief"))
         window = self.open()
         self.open_clip(window)
         self.settle()

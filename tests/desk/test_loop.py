@@ -29,11 +29,11 @@ class LoopCase(DeskCase):
     """A window with one clip, marked and tracked."""
 
     def reviewed(self) -> Window:
-        window = self.marked(film("struck"))
+        window = self.marked(film("brief"))
         # The test run tracks each film once; the window's own tracking is driven in TestTheLoop.
         clip = window.review.clip
         assert clip is not None
-        window.desk.shelf.keep_track(clip, tracked("struck"))
+        window.desk.shelf.keep_track(clip, tracked("brief"))
         window.desk.reload()
         window.review._load_track()
         self.until(lambda: window.review.answer is not None)
@@ -43,7 +43,7 @@ class LoopCase(DeskCase):
 
 class TestTheLoop(DeskCase):
     def test_from_the_list_to_the_record_and_back_after_closing(self) -> None:
-        known = film("struck")
+        known = film("brief")
         self.keep(known)
         window = self.open()
         self.assertIn("waits", window.film.model.index(0).data())
@@ -203,8 +203,8 @@ class TestReview(LoopCase):
 
     def test_the_path_is_painted_over_the_film_and_in_the_lane(self) -> None:
         window = self.reviewed()
-        window.review.go_to_frame(120)
-        self.until(lambda: window.review.frame == 120 and not window.review._frames.waiting)
+        window.review.go_to_frame(70)
+        self.until(lambda: window.review.frame == 70 and not window.review._frames.waiting)
         self.settle(0.1)
         from keen_kettle.desk.kit.theme import colour
 
@@ -230,7 +230,7 @@ class TestReview(LoopCase):
         self.assertEqual(window.review_station.lane.mapTo(window, QPoint(0, 0)).y(), top_film)
 
     def test_ctrl_arrows_move_a_mark_by_a_quarter_of_a_pixel(self) -> None:
-        window = self.marked(film("struck"))
+        window = self.marked(film("brief"))
         view, review = window.review_station.film, window.review
         self.until(lambda: review.rim is not None and review.rim.found)
         before = view._ellipse()
@@ -252,7 +252,7 @@ class TestReview(LoopCase):
 
 class TestTracking(DeskCase):
     def test_a_mark_can_be_set_with_keys_alone(self) -> None:
-        known = film("struck")
+        known = film("brief")
         self.keep(known)
         window = self.open()
         self.open_clip(window)
@@ -261,14 +261,14 @@ class TestTracking(DeskCase):
         self.settle()
         mark = review.mark_here
         assert mark is not None and review.index is not None
-        self.assertEqual((mark.x_px, mark.y_px), (640, 360))
+        self.assertEqual((mark.x_px, mark.y_px), (320, 180))
         QTest.keyClick(view, Qt.Key.Key_Left, Qt.KeyboardModifier.ControlModifier)
         self.settle()
         assert review.clip is not None
-        self.assertEqual(review.clip.marks[0].x_px, 639.75)
+        self.assertEqual(review.clip.marks[0].x_px, 319.75)
 
     def test_tracking_can_be_stopped_and_the_mark_is_kept(self) -> None:
-        window = self.marked(film("struck"))
+        window = self.marked(film("brief"))
         self.press(window, "T")
         self.until(lambda: window.review_station.say.progress.value() > 20)
         self.press(window, "Esc")
@@ -280,7 +280,7 @@ class TestTracking(DeskCase):
         self.assertIn("Ready to track", self.shown(window.review_station.say))
 
     def test_closing_the_window_while_tracking_loses_nothing(self) -> None:
-        window = self.marked(film("struck"))
+        window = self.marked(film("brief"))
         self.press(window, "T")
         self.until(lambda: window.review_station.say.progress.value() > 10)
         window.close()
@@ -291,7 +291,7 @@ class TestTracking(DeskCase):
         self.assertIn("Ready to track", self.shown(again.review_station.say))
 
     def test_a_mark_that_is_only_a_click_is_refused_in_words(self) -> None:
-        known = film("struck")
+        known = film("brief")
         self.keep(known)
         window = self.open()
         self.open_clip(window)
@@ -409,7 +409,7 @@ class TestExport(LoopCase):
             self.press(window, "Ctrl+Shift+E")
         with (self.room / "path.csv").open(newline="") as file:
             rows = list(csv.DictReader(file))
-        self.assertEqual(len(rows), len(film("struck").bar_px))
+        self.assertEqual(len(rows), len(film("brief").bar_px))
         self.assertEqual(rows[0]["state"], "by hand")
         with self.saving(self.room / "measures.csv"):
             self.press(window, "Ctrl+Alt+E")

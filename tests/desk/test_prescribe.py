@@ -196,7 +196,7 @@ class TestFollowing(PrescribeCase):
         self.assertIn("RUNS", self.shown(window.prescribe))
 
     def test_what_a_clip_shows_is_kept_whether_or_not_a_drill_is_taken(self) -> None:
-        window = self.measured("struck")
+        window = self.measured("brief")
         clip = window.review.clip
         assert clip is not None
         kept = window.desk.shelf.prescribing

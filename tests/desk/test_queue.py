@@ -66,8 +66,8 @@ class QueueCase(DeskCase):
                 time.sleep(0.01)
             if isinstance(found, Exception):
                 raise found
-            marks = (film("struck").mark(),)
-            study = Study(marks, tracked("struck"), None, "left out")
+            marks = (film("brief").mark(),)
+            study = Study(marks, tracked("brief"), None, "left out")
             settings = replace(task.settings, marks=marks, facing="right")
             return Looked(study, settings, assess(study.track, settings, load_content()))
 
@@ -77,7 +77,7 @@ class QueueCase(DeskCase):
 class TestQueue(QueueCase):
     def test_a_folder_is_really_looked_through_confirmed_by_a_key_and_reviewed(self) -> None:
         self.keep()
-        copy_as(film("struck").path, self.films / "wil dane clean 60kg.mp4")
+        copy_as(film("brief").path, self.films / "wil dane clean 60kg.mp4")
         (self.films / "notes.txt").write_text("no film")
         window = self.open()
         window.desk.go_to("Film")
@@ -91,7 +91,7 @@ class TestQueue(QueueCase):
         clip = self.clip(window, "wil dane")
         self.assertEqual((clip.background, clip.trouble), ("done", ""))
         self.assertTrue(clip.tracked)
-        self.assertEqual(clip.facing, film("struck").truth["facing"])
+        self.assertEqual(clip.facing, film("brief").truth["facing"])
         self.assertIsNotNone(window.desk.shelf.sightings(clip))
         self.assertTrue(window.film.whose.isVisible())
         self.assertEqual(window.film.whose.athlete.currentText(), "Wil Dane")
@@ -106,7 +106,7 @@ class TestQueue(QueueCase):
 
     def test_what_was_seen_wins_over_the_name_and_the_coach_over_both(self) -> None:
         self.keep()
-        copy_as(film("struck").path, self.films / "IMG_0001.mp4")
+        copy_as(film("brief").path, self.films / "IMG_0001.mp4")
         with self.looking():
             window = self.open()
             window.desk.go_to("Film")
@@ -130,7 +130,7 @@ class TestQueue(QueueCase):
         from keen_kettle.core.errors import MarkError
 
         self.keep()
-        copy_as(film("struck").path, self.films / "wil dane snatch.mp4")
+        copy_as(film("brief").path, self.films / "wil dane snatch.mp4")
         with self.looking(MarkError("No plate was found that moves in this clip.")):
             window = self.open()
             window.desk.go_to("Film")
@@ -150,7 +150,7 @@ class TestQueue(QueueCase):
     def test_the_queue_rests_goes_on_and_is_stopped_and_nothing_is_lost(self) -> None:
         self.keep()
         for name in ("a", "b", "c"):
-            copy_as(film("struck").path, self.films / f"{name} clean.mp4")
+            copy_as(film("brief").path, self.films / f"{name} clean.mp4")
         with self.looking(pause_s=1.0):
             window = self.open()
             window.desk.go_to("Film")
@@ -177,7 +177,7 @@ class TestQueue(QueueCase):
 
     def test_a_closed_window_goes_on_where_it_was_at_the_next_start(self) -> None:
         self.keep()
-        copy_as(film("struck").path, self.films / "wil dane clean.mp4")
+        copy_as(film("brief").path, self.films / "wil dane clean.mp4")
         with self.looking(pause_s=60):
             window = self.open()
             window.desk.go_to("Film")
@@ -190,22 +190,22 @@ class TestQueue(QueueCase):
 
     def test_work_by_hand_meanwhile_is_not_overwritten(self) -> None:
         self.keep()
-        copy_as(film("struck").path, self.films / "wil dane clean.mp4")
+        copy_as(film("brief").path, self.films / "wil dane clean.mp4")
         with self.looking(pause_s=1.0):
             window = self.open()
             window.desk.go_to("Film")
             self.add_folder(window)
             self.until(lambda: window.queue.running is not None)
             clip = self.clip(window, "wil dane")
-            mine = film("struck").mark(3)
+            mine = film("brief").mark(3)
             window.desk.shelf.change_clip(clip.id, marks=(mine,))
             self.until(lambda: window.queue.running is None, 30)
             window.queue.cancel()
         self.assertEqual(self.clip(window, "wil dane").marks, (mine,))
 
     def test_known_and_broken_films_are_told_in_words(self) -> None:
-        self.keep(film("struck"))
-        shutil.copy(film("struck").path, self.films / "again.mp4")
+        self.keep(film("brief"))
+        shutil.copy(film("brief").path, self.films / "again.mp4")
         (self.films / "broken.mp4").write_bytes(b"nothing of a film")
         window = self.open()
         window.desk.go_to("Film")
@@ -230,7 +230,7 @@ class TestQueue(QueueCase):
         self.keep()
         paths = [self.films / "a.mp4", self.films / "b.mp4"]
         for path in paths:
-            copy_as(film("struck").path, path)
+            copy_as(film("brief").path, path)
         with self.looking():
             window = self.open()
             mime = QMimeData()
@@ -240,7 +240,7 @@ class TestQueue(QueueCase):
         self.assertEqual({clip.waits for clip in window.desk.clips}, {"confirm"})
 
     def test_filters_narrow_by_state_lift_and_day(self) -> None:
-        self.keep(film("struck"))
+        self.keep(film("brief"))
         self.keep(film("left"), lift="snatch", name="Ora Linde")
         shelf = Shelf(database_file(self.folder))
         old = shelf.clips()[0]
@@ -265,7 +265,7 @@ class TestQueue(QueueCase):
         self.assertEqual(station._clip_in(0).filmed_on, TODAY)
 
     def test_the_next_waiting_clip_is_one_key_away_and_a_removed_one_comes_back(self) -> None:
-        self.keep(film("struck"))
+        self.keep(film("brief"))
         self.keep(film("left"), lift="snatch", name="Ora Linde")
         window = self.open()
         self.open_clip(window)
@@ -283,7 +283,7 @@ class TestQueue(QueueCase):
         self.assertIn(chosen, window.desk.clips)
 
     def test_on_review_the_same_key_says_whose_it_is(self) -> None:
-        self.keep(film("struck"))
+        self.keep(film("brief"))
         shelf = Shelf(database_file(self.folder))
         shelf.change_clip(shelf.clips()[0].id, waits="confirm")
         shelf.close()
@@ -311,7 +311,7 @@ class TestInbox(QueueCase):
         return window
 
     def test_a_film_comes_in_once_it_is_whole_and_never_twice(self) -> None:
-        copy_as(film("struck").path, self.room / "whole.mp4")
+        copy_as(film("brief").path, self.room / "whole.mp4")
         whole = (self.room / "whole.mp4").read_bytes()
         with self.looking():
             window = self.watched()

@@ -116,7 +116,7 @@ class TestRecord(DeskCase):
 
 class TestLists(DeskCase):
     def test_the_who_and_the_filter_choose_the_clips(self) -> None:
-        self.keep(film("struck"), name="Ann Bell")
+        self.keep(film("brief"), name="Ann Bell")
         self.keep(film("hang"), lift="hang power clean", name="Cal Dorn")
         window = self.open()
         shown = window.film.shown
@@ -134,7 +134,7 @@ class TestLists(DeskCase):
         self.assertEqual(shown.rowCount(), 2)
 
     def test_the_models_keep_qts_rules(self) -> None:
-        self.keep(film("struck"))
+        self.keep(film("brief"))
         window = self.open()
         mode = QAbstractItemModelTester.FailureReportingMode.Fatal
         models = (window.film.model, window.record.model, window.review_station.say.measures.model)
@@ -150,7 +150,7 @@ class TestLists(DeskCase):
 
 class TestReading(DeskCase):
     def test_clips_read_away_from_the_window_never_overwrite_a_newer_reading(self) -> None:
-        self.keep(film("struck"))
+        self.keep(film("brief"))
         window = self.open()
         desk = window.desk
         before = desk.clips[0]

@@ -223,7 +223,7 @@ class TestLeaving(ScreenCase):
         self.assertEqual(len(window.desk.active), 12)
 
     def test_deleting_asks_writes_everything_and_then_forgets(self) -> None:
-        self.keep(film("struck"), name="Wil Dane")
+        self.keep(film("brief"), name="Wil Dane")
         window = self.open()
         wil = window.desk.athletes[0]
         window.desk.choose_who(wil.id)
@@ -244,12 +244,12 @@ class TestLeaving(ScreenCase):
         kept = json.loads(path.read_text())
         self.assertEqual((kept["athlete"]["name"], len(kept["clips"])), ("Wil Dane", 1))
         self.assertFalse(window.desk.undo_stack.canUndo())
-        self.assertTrue(film("struck").path.exists(), "the film stays unless asked otherwise")
+        self.assertTrue(film("brief").path.exists(), "the film stays unless asked otherwise")
 
     def test_films_go_only_when_asked_and_a_failed_export_deletes_nothing(self) -> None:
         place = self.room / "mine.mp4"
-        place.write_bytes(film("struck").path.read_bytes())
-        self.keep(film("struck"), path=place)
+        place.write_bytes(film("brief").path.read_bytes())
+        self.keep(film("brief"), path=place)
         window = self.open()
         window.desk.choose_who(window.desk.athletes[0].id)
         self.press(window, "F2")

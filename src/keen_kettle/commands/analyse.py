@@ -2,8 +2,10 @@
 
 import argparse
 import json
+import os
 import sys
 from dataclasses import replace
+from errno import ENOENT
 from pathlib import Path
 
 from keen_kettle import __version__
@@ -21,7 +23,7 @@ from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import KettleError, MarkError
 from keen_kettle.core.export import document, landmarks_csv, landmarks_trc, write_text_safely
 from keen_kettle.core.lifts import parse_filmed
-from keen_kettle.core.track import THINGS, PlateMark
+from keen_kettle.core.track import THINGS, PlateMark, check_diameter
 from keen_kettle.core.track.body import BodyTrack, PoseNet
 
 __all__ = ["add_words", "analyse", "parse_plate", "run"]
@@ -132,11 +134,11 @@ def analyse(words: argparse.Namespace) -> str:
         )
     if words.capture_fps is not None and not 5 <= words.capture_fps <= 2000:
         raise MarkError("A filming rate runs from 5 to 2000 frames a second.")
+    check_diameter(words.diameter_mm)
     content = load_content()
     index = read_index(words.clip)
     if mark is not None:
         mark.check_against(len(index), index.width_px, index.height_px)
-    found = _look_through(index, mark, words.no_body)
     settings = ClipSettings(
         parse_filmed(words.lift or "snatch"),
         words.facing or "right",
@@ -150,6 +152,8 @@ def analyse(words: argparse.Namespace) -> str:
         centre_px=index.centre_px,
         scale_by="none" if words.no_scale else "plate",
     )
+    _check_written(words.out)
+    found = _look_through(index, mark, words.no_body)
     shown = lift_shown(found, settings, content)
     settings = replace(
         settings,
@@ -166,6 +170,17 @@ def analyse(words: argparse.Namespace) -> str:
     _write_landmarks(words, body, answer, why)
     whole = document(index, settings, track, answer, __version__, body, why)
     return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
+
+
+def _check_written(out: Path | None) -> None:
+    """Before the long look: is there a folder to write into?
+
+    Raises
+    ------
+    FileNotFoundError
+    """
+    if out is not None and not out.absolute().parent.is_dir():
+        raise FileNotFoundError(ENOENT, os.strerror(ENOENT), str(out))
 
 
 def _look_through(index: ClipIndex, mark: PlateMark | None, no_body: bool) -> Study:

@@ -30,7 +30,8 @@ Array = NDArray[np.float64]
 FAULT_DEGREES = ("loop", "bounce-forward", "rushed-first-pull", "deep-rebend")
 """Faults of the bar's path ..."""
 BODY_FAULTS = (
-    *("hips-shoot", "incomplete-hip", "early-arms", "early-toes", "jump-forward", "dip-forward"),
+    *("hips-shoot", "back-behind-bar", "incomplete-hip", "early-arms", "early-toes"),
+    *("jump-forward", "dip-forward"),
 )
 """... and of the body."""
 

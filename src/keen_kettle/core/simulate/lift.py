@@ -155,9 +155,10 @@ def simulate_pull(script: LiftScript) -> SimulatedLift:
     deep = {"full": 33.0, "power": 22.0, "none": 3.0}[script.receive]
     hang = script.start == "hang"
     shoot, short = script.degree("hips-shoot"), script.degree("incomplete-hip")
-    toes = script.degree("early-toes")
+    toes, behind = script.degree("early-toes"), script.degree("back-behind-bar")
     # With the wide grip the trunk is flatter, and keeps its angle with the knees less far back.
     knees_back, over = (9.0, 0.065) if script.family == "snatch" else (4.0, 0.09)
+    at_knee = (knees_back - 3.0 * shoot + 3.0 * behind, 0.0, over + 0.13 * (shoot - behind))
     # The heels leave the floor when the hip is nearly straight.
     power, peak = events["power_position"], events["peak_velocity"]
     nearly_straight = power + 0.8 * (peak - power)
@@ -166,8 +167,8 @@ def simulate_pull(script: LiftScript) -> SimulatedLift:
         # instant, shank lean (degrees), heel (m), shoulder ahead of the bar (m)
         (0.0, 2.0 if hang else 20.0, 0.0, -0.03 if hang else 0.06),
         (events["lift_off"], 6.0 if hang else 18.0, 0.0, 0.10 if hang else 0.06),
-        (events["first_pull_end"] + 0.02, knees_back - 3.0 * shoot, 0.0, over + 0.13 * shoot),
-        (events["power_position"], 12.0, 0.004 + 0.05 * toes, 0.03 + 0.03 * short),
+        (events["first_pull_end"] + 0.02, *at_knee),
+        (events["power_position"], 12.0, 0.004 + 0.05 * toes, 0.03 + 0.03 * short - 0.06 * behind),
         (nearly_straight, 5.0, 0.012 + 0.05 * toes, -0.03 + 0.08 * short),
         (events["peak_velocity"], 2.0, 0.07 - 0.03 * short, -0.05 + 0.10 * short),
         (events["lowest"], deep, 0.0, -0.03),

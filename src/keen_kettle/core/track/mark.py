@@ -16,6 +16,7 @@ __all__ = [
     "PlateMark",
     "Scale",
     "State",
+    "check_diameter",
     "scale_from_points",
     "scale_from_rim",
     "scale_unknown",
@@ -176,6 +177,12 @@ class BarTrack:
         return float(np.mean(self.state == state))
 
 
+def check_diameter(diameter_mm: float) -> None:
+    """Raises MarkError where no plate, bell or hub can be of this diameter."""
+    if not 20 <= diameter_mm <= 700:
+        raise MarkError(f"A plate diameter of {diameter_mm:g} mm is outside 20 to 700 mm.")
+
+
 def scale_from_rim(rim: Rim, diameter_mm: float) -> Scale:
     """Scale from the plate's longer axis against its true diameter.
 
@@ -183,8 +190,7 @@ def scale_from_rim(rim: Rim, diameter_mm: float) -> Scale:
     is that of the rim's fit (or 3 % where no rim was found and the mark stands as drawn),
     together with `PLATE_SIGMA` for the plate itself.
     """
-    if not 20 <= diameter_mm <= 700:
-        raise MarkError(f"A plate diameter of {diameter_mm:g} mm is outside 20 to 700 mm.")
+    check_diameter(diameter_mm)
     longer, shorter = max(rim.axes_px), min(rim.axes_px)
     fit = rim.sigma_px / longer if rim.found else 0.03
     return Scale(

@@ -35,7 +35,7 @@ LEAST_RISE, SIDEWAYS, SIDEWAYS_OF_RISE = 0.7, 1.0, 0.5
 RING_STEP, RING_FROM, RING_TO, MOST_OF_PICTURE = 0.02, 0.85, 4.0, 0.27
 NARROWS = (1.0, 0.96, 0.91, 0.86, 0.81)
 """Rings are stacked round and, as plates look from aside, narrower."""
-NEARLY_AS_CLEAR, SAME_RING = 0.75, 0.08
+NEARLY_AS_CLEAR, SAME_RING, RIM_SEEN = 0.75, 0.08, 0.08
 LEAST_RING, LEAST_MATE, LEAST_OVER = 0.42, 0.38, 0.15
 """How clear a stacked rim is (agreeing share of its outline), and how much over other sizes."""
 EASIER, LOOK_WEIGHT, SURELY = 0.35, 2.0, 0.6
@@ -216,9 +216,13 @@ def _rate(views: Views, traveller: _Traveller) -> _Rated | None:
     ]
     if not rings:
         return None
-    clearest = max(ring.over for ring in rings)
+    meant = [_meant(ring, traveller) for ring in rings]
     rim = max(
-        (ring for ring in rings if ring.over >= NEARLY_AS_CLEAR * clearest),
+        (
+            ring
+            for ring, much in zip(rings, meant, strict=True)
+            if much >= NEARLY_AS_CLEAR * max(meant)
+        ),
         key=lambda ring: (round(ring.share / SAME_RING), ring.over),
     )
     easier = 1 - EASIER * traveller.sure
@@ -228,6 +232,13 @@ def _rate(views: Views, traveller: _Traveller) -> _Rated | None:
     rate = rim.over * np.sqrt(rim.clear * r * seen) * (1 + LOOK_WEIGHT * traveller.sure)
     clear_in = dict(zip(traveller.seen, rim.in_views.tolist(), strict=True))
     return _Rated(traveller, r, clear_in, rim.clear, float(rate))
+
+
+def _meant(ring: "_Ring", traveller: _Traveller) -> float:
+    """How much clearer than others a ring is, and more where the judge of plates has seen the rim: a ring
+    of letters may be clearer than the rim round it."""
+    off = float(np.log(ring.share)) / RIM_SEEN
+    return ring.over * (1 + traveller.sure * float(np.exp(-0.5 * off**2)))
 
 
 @dataclass(frozen=True)
