@@ -7,9 +7,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from keen_kettle.core.errors import MarkError
 from keen_kettle.core.track import PlateMark, propose_plate
 from keen_kettle.core.track.rim import Rim, fit_rim
-from keen_kettle.core.track.vertical import UNKNOWN_HELD_DEG, find_vertical
+from keen_kettle.core.track.vertical import UNKNOWN_HELD_DEG, find_vertical, vertical_along
 from tests.core.test_track import Slides
 
 Picture = NDArray[np.uint8]
@@ -223,6 +224,20 @@ class TestPlates(unittest.TestCase):
 
 
 class TestVertical(unittest.TestCase):
+    def test_a_line_drawn_either_way_gives_its_lean(self) -> None:
+        up = vertical_along((100, 300, 100 + 200 * np.tan(np.radians(3)), 100), held=False)
+        x1, y1, x2, y2 = 100, 300, 100 + 200 * np.tan(np.radians(3)), 100
+        down = vertical_along((x2, y2, x1, y1), held=True)
+        self.assertAlmostEqual(up.lean_deg, 3.0, places=6)
+        self.assertAlmostEqual(down.lean_deg, 3.0, places=6)
+        self.assertLess(up.sigma_deg, down.sigma_deg)
+        self.assertGreater(vertical_along((0, 70, 0, 0), False).sigma_deg, up.sigma_deg)
+
+    def test_a_line_that_is_short_or_lies_is_refused(self) -> None:
+        for line, words in (((0, 0, 5, 50), "too short"), ((0, 0, 200, 10), "upright")):
+            with self.assertRaisesRegex(MarkError, words):
+                vertical_along(line, held=False)
+
     def find(self, lean_deg: float, held: bool = True) -> tuple[float, float, bool]:
         seen = shrunk(hall(480, 270, 230, lean_deg=lean_deg), 0.9)
         found = find_vertical(lambda k: seen, [0], np.array([240.0]), 20.0, held)

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 
 from keen_kettle.core.track import State
+from keen_kettle.desk.stations.review.view.film_view import FilmView
 from keen_kettle.desk.window.frame import Window
 from tests.desk.base import DeskCase
 from tests.films import film
@@ -207,6 +208,43 @@ class TestMarksAndScale(HandCase):
         self.until(lambda: review.answer is not None and review.answer.scale.by == "none")
         self.settle()
         self.assertIn("no scale", self.shown(window.review_station.say))
+
+    def test_the_vertical_is_set_by_a_line_and_taken_back(self) -> None:
+        window = self.tracked()
+        review, view = window.review, window.review_station.film
+        setup = window.review_station.say.setup
+        window.review_station.say._setup_fold.open_up(True)
+        self.settle()
+        assert review.track is not None and review.answer is not None
+        before = review.answer.measures["net_shift"].value
+        self.press(window, "Shift+U")
+        self.drag(view, QPoint(100, 300), QPoint(114, 100))
+        self.until(lambda: review.clip is not None and review.clip.upright is not None)
+        self.until(lambda: "leans 4.0° right" in self.shown(setup))
+        self.until(
+            lambda: (
+                review.answer is not None and review.answer.measures["net_shift"].value != before
+            )
+        )
+        self.assertIn(
+            "4.0° askew, by your line", " ".join(review.answer.notes if review.answer else ())
+        )
+        self.press(window, "Shift+U")
+        self.drag(view, QPoint(100, 300), QPoint(200, 290))
+        self.assertIn("stands upright", self.shown(window.notice))
+        self.assertIn("leans 4.0° right", self.shown(setup), "the line before is kept")
+        self.click(setup, "As found")
+        assert review.clip is not None
+        self.assertIsNone(review.clip.upright)
+        self.press(window, "Ctrl+Z")
+        assert review.clip is not None
+        self.assertIsNotNone(review.clip.upright)
+
+    def drag(self, view: FilmView, begin: QPoint, end: QPoint) -> None:
+        QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=begin)
+        self._move(view, QPointF(end))
+        QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=end)
+        self.settle()
 
     def test_a_second_thing_has_marks_and_a_path_of_its_own(self) -> None:
         window = self.tracked()

@@ -23,10 +23,10 @@ from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import KettleError, MarkError
 from keen_kettle.core.export import document, landmarks_csv, landmarks_trc, write_text_safely
 from keen_kettle.core.lifts import parse_filmed
-from keen_kettle.core.track import THINGS, PlateMark, check_diameter
+from keen_kettle.core.track import THINGS, PlateMark, check_diameter, vertical_along
 from keen_kettle.core.track.body import BodyTrack, PoseNet
 
-__all__ = ["add_words", "analyse", "parse_plate", "run"]
+__all__ = ["add_words", "analyse", "parse_line", "parse_plate", "run"]
 
 
 def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -69,6 +69,11 @@ def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -
         "--no-steady", action="store_true", help="leave the camera's own movement in"
     )
     words.add_argument(
+        "--upright",
+        metavar="X,Y,X,Y",
+        help="a line along something that stands upright, in pixels; otherwise it is looked for",
+    )
+    words.add_argument(
         "--capture-fps",
         type=float,
         metavar="N",
@@ -101,6 +106,22 @@ def parse_plate(text: str) -> PlateMark:
         raise MarkError(
             f"“{text}” is not a plate mark; write X,Y,R or X,Y,R@FRAME, for example 640,590,64@12."
         ) from error
+
+
+def parse_line(text: str) -> tuple[float, ...]:
+    """“X,Y,X,Y” as a line along something upright.
+
+    Raises
+    ------
+    MarkError
+    """
+    try:
+        x1, y1, x2, y2 = (float(part) for part in text.split(","))
+    except ValueError as error:
+        raise MarkError(f"“{text}” is no line; write X,Y,X,Y, for example 80,20,84,400.") from error
+    line = (x1, y1, x2, y2)
+    vertical_along(line, held=False)
+    return line
 
 
 def run(words: argparse.Namespace) -> int:
@@ -147,6 +168,7 @@ def analyse(words: argparse.Namespace) -> str:
         words.stature_m,
         steady=not words.no_steady,
         capture_fps=words.capture_fps,
+        upright=parse_line(words.upright) if words.upright else None,
         rep=None if words.rep is None else words.rep - 1,
         thing=words.thing,
         centre_px=index.centre_px,

@@ -85,6 +85,7 @@ def clip_row(clip: NewClip) -> dict[str, object]:
             {"thing": clip.thing, **asdict(clip.hand), "aside": [asdict(one) for one in clip.aside]}
         ),
         "scale_points": None if points is None else json.dumps(points),
+        "upright": None if clip.upright is None else json.dumps(clip.upright),
         "body": json.dumps(
             {**asdict(clip.body), "events": [asdict(event) for event in clip.events]}
         ),
@@ -111,6 +112,7 @@ def clip_of(row: Any) -> Clip:
             for one in followed["aside"]
         ),
         scale_points=None if points is None else tuple(json.loads(points)),
+        upright=None if row["upright"] is None else tuple(json.loads(row["upright"])),
         body=BodyHand(
             tuple(BodyPoint(**one) for one in body["points"]),
             tuple(BodySpan(**one) for one in body["spans"]),

@@ -181,7 +181,8 @@ class NewClip:
     where that is not what the film says. `marks` and `hand` belong to the `thing` that is measured;
     `aside` holds the others that are followed in the same film. The scale comes from the thing's
     diameter ("plate"), from two `scale_points` (x, y, x, y in pixels, and their distance in mm;
-    "points"), or there is none ("none"). `body` is the work by hand on the lifter's landmarks,
+    "points"), or there is none ("none"). `upright` is a line along something that stands upright (x, y,
+    x, y in pixels). `body` is the work by hand on the lifter's landmarks,
     `events` are those moved by hand.
 
     `waits` says what it waits for: "review", "confirm" (somebody must say whose lift it is; `guess`
@@ -209,6 +210,7 @@ class NewClip:
     aside: tuple[Followed, ...] = ()
     scale_by: str = "plate"
     scale_points: tuple[float, ...] | None = None
+    upright: tuple[float, ...] | None = None
     body: BodyHand = field(default_factory=BodyHand)
     events: tuple[HandEvent, ...] = ()
     drawings: tuple[Drawing, ...] = ()

@@ -27,7 +27,7 @@ __all__ = [
     "visits",
 ]
 
-HEAD = "0009"
+HEAD = "0010"
 """The newest migration; a data file at this revision needs none."""
 
 metadata = MetaData()
@@ -182,6 +182,7 @@ clips = Table(
     Column("followed", Text, nullable=False),
     Column("scale_by", Text, nullable=False),
     Column("scale_points", Text),
+    Column("upright", Text),
     Column("body", Text, nullable=False),
     Column("drawings", Text, nullable=False),
     Column("waits", Text, nullable=False),

@@ -1,6 +1,6 @@
 """From a film and a mark to one answer: path, events, measures, findings."""
 
-from keen_kettle.core.analysis.assess import Assessment, ClipSettings, assess
+from keen_kettle.core.analysis.assess import Assessment, ClipSettings, assess, vertical_of
 from keen_kettle.core.analysis.check import CheckRow, ClipCheck, check_clip
 from keen_kettle.core.analysis.drawn import drawing_rows, film_of
 from keen_kettle.core.analysis.pictures import AheadPictures, ReaderPictures
@@ -23,4 +23,5 @@ __all__ = [
     "measures_told",
     "sightings_of",
     "study",
+    "vertical_of",
 ]

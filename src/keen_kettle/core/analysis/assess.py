@@ -47,13 +47,23 @@ from keen_kettle.core.track import (
     PlateMark,
     Scale,
     State,
+    Vertical,
     scale_from_points,
     scale_from_rim,
     scale_unknown,
+    vertical_along,
 )
 from keen_kettle.core.track.body import BodyHand, BodyTrack, PointState
 
-__all__ = ["Assessment", "ClipSettings", "assess", "clip_facts", "rep_measures", "scale_of"]
+__all__ = [
+    "Assessment",
+    "ClipSettings",
+    "assess",
+    "clip_facts",
+    "rep_measures",
+    "scale_of",
+    "vertical_of",
+]
 
 
 UNKNOWN_SCALE = "this clip has no scale"
@@ -68,7 +78,8 @@ class ClipSettings:
     `steady` takes the camera's own movement out; `capture_fps` is at how many pictures a second
     it was filmed, where that is not what the film says; `rep` is the repetition that is judged,
     from 0 (None: the one of which most is seen). `scale_by` is "plate" (by its diameter), "points" (two points: x, y, x, y in pixels and
-    their distance in mm) or "none". `thing` is what is followed. `events` are those moved by hand. `centre_px` is the picture's middle.
+    their distance in mm) or "none". `thing` is what is followed. `events` are those moved by hand. `centre_px` is the picture's middle. `upright`
+    is a line along something that stands upright (x, y, x, y in pixels), where the coach drew one.
     """
 
     derivative: Derivative
@@ -85,6 +96,7 @@ class ClipSettings:
     hand: HandWork = field(default_factory=HandWork)
     scale_by: str = "plate"
     scale_points: tuple[float, ...] | None = None
+    upright: tuple[float, ...] | None = None
     events: tuple[HandEvent, ...] = ()
     body_hand: BodyHand = field(default_factory=BodyHand)
     centre_px: tuple[float, float] | None = None
@@ -134,7 +146,7 @@ def assess(
     """
     scale = scale_of(track, settings)
     clock = film_clock(track, settings.capture_fps)
-    track = replace(track, t_s=clock.t_s)
+    track = replace(track, t_s=clock.t_s, vertical=vertical_of(track, settings))
     motion = bar_motion(track, scale, settings.facing, settings.cutoff_hz, settings.steady)
     motion = replace(motion, even=clock.even)
     moving = None
@@ -224,6 +236,13 @@ def scale_of(track: BarTrack, settings: ClipSettings) -> Scale:
     return scale_from_rim(track.rim, settings.diameter_mm)
 
 
+def vertical_of(track: BarTrack, settings: ClipSettings) -> Vertical:
+    """The vertical: along the coach's line, or as it was found."""
+    if settings.upright is None:
+        return track.vertical
+    return vertical_along(settings.upright, held=track.camera_moved_px > 0)
+
+
 def rep_measures(
     motion: BarMotion,
     clock: Clock,
@@ -303,7 +322,7 @@ def _notes(
             f"The plate looks turned by about {scale.view_angle_deg:.0f}°: forward and rearward "
             "distances come out too short. Film at right angles to the bar."
         )
-    notes += _camera_notes(track, scale, settings) + _vertical_notes(track)
+    notes += _camera_notes(track, scale, settings) + _vertical_notes(track, settings)
     if not clock.trusted or not clock.even:
         notes.append(_untrue_times(track, clock))
     elif clock.slowed > 1.05:
@@ -398,21 +417,20 @@ def _camera_notes(track: BarTrack, scale: Scale, settings: ClipSettings) -> list
     ]
 
 
-def _vertical_notes(track: BarTrack) -> list[str]:
+def _vertical_notes(track: BarTrack, settings: ClipSettings) -> list[str]:
     """What to know about the vertical against which forward and rearward are read."""
     vertical = track.vertical
     if not vertical.found:
         return [
             "Nothing upright is seen beside the lifter, so it is not known how far the camera hung "
             f"askew (taken as up to {vertical.sigma_deg:.1f}°): forward distances are that unsure. "
-            "Film with a post, a door or a rack in the picture."
+            "Draw a line along something that stands upright (Shift+U), or film with a post, a door or a "
+            "rack in the picture."
         ]
     if abs(vertical.lean_deg) < WORTH_SAYING_DEG:
         return []
-    return [
-        f"The camera hung {abs(vertical.lean_deg):.1f}° askew, seen by what stands upright; that is "
-        "taken out."
-    ]
+    by = "by your line" if settings.upright is not None else "seen by what stands upright"
+    return [f"The camera hung {abs(vertical.lean_deg):.1f}° askew, {by}; that is taken out."]
 
 
 def clip_facts(index: ClipIndex) -> dict[str, object]:

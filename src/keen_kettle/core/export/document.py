@@ -11,7 +11,13 @@ from pathlib import Path
 
 import numpy as np
 
-from keen_kettle.core.analysis.assess import Assessment, ClipSettings, clip_facts, rep_measures
+from keen_kettle.core.analysis.assess import (
+    Assessment,
+    ClipSettings,
+    clip_facts,
+    rep_measures,
+    vertical_of,
+)
 from keen_kettle.core.analysis.check import ClipCheck, check_clip
 from keen_kettle.core.analysis.drawn import drawing_rows, film_of
 from keen_kettle.core.clip import ClipIndex
@@ -104,6 +110,7 @@ def _settings(settings: ClipSettings, assessment: Assessment) -> dict[str, objec
         "thing": settings.thing,
         "scale_by": settings.scale_by,
         "scale_points": list(settings.scale_points) if settings.scale_points else None,
+        "upright": list(settings.upright) if settings.upright else None,
         "marks": [vars_of(mark) for mark in settings.marks],
         "spans": [vars_of(span) for span in settings.hand.spans],
         "first_frame": settings.hand.first,
@@ -114,14 +121,15 @@ def _settings(settings: ClipSettings, assessment: Assessment) -> dict[str, objec
 
 
 def _camera(settings: ClipSettings, track: BarTrack, assessment: Assessment) -> dict[str, object]:
-    scale = assessment.scale
+    scale, vertical = assessment.scale, vertical_of(track, settings)
     return {
         "moved_m": _number(track.camera_moved_px * scale.m_per_px, 4),
         "taken_out": settings.steady and track.camera_moved_px > 0,
         "vertical": {
-            "lean_deg": _number(track.vertical.lean_deg, 2),
-            "sigma_deg": _number(track.vertical.sigma_deg, 2),
-            "found": track.vertical.found,
+            "lean_deg": _number(vertical.lean_deg, 2),
+            "sigma_deg": _number(vertical.sigma_deg, 2),
+            "found": vertical.found,
+            "by_hand": settings.upright is not None,
         },
     }
 

@@ -16,7 +16,7 @@ from keen_kettle.core.track.mark import (
 from keen_kettle.core.track.propose import propose_plate
 from keen_kettle.core.track.rim import Rim, fit_rim
 from keen_kettle.core.track.tracker import TRACKER_VERSION, Pictures, TrackMemory, rim_of, track_bar
-from keen_kettle.core.track.vertical import Vertical
+from keen_kettle.core.track.vertical import Vertical, vertical_along
 
 __all__ = [
     "MATTERS",
@@ -43,4 +43,5 @@ __all__ = [
     "scale_unknown",
     "still_path",
     "track_bar",
+    "vertical_along",
 ]

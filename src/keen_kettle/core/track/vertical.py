@@ -13,9 +13,15 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.errors import ClipUnreadable
+from keen_kettle.core.errors import ClipUnreadable, MarkError
 
-__all__ = ["UNKNOWN_HELD_DEG", "UNKNOWN_STILL_DEG", "Vertical", "find_vertical"]
+__all__ = [
+    "UNKNOWN_HELD_DEG",
+    "UNKNOWN_STILL_DEG",
+    "Vertical",
+    "find_vertical",
+    "vertical_along",
+]
 
 Array = NDArray[np.float64]
 
@@ -34,6 +40,11 @@ UNKNOWN_STILL_DEG, UNKNOWN_HELD_DEG = 1.5, 3.0
 """How far a camera is held askew where no upright thing is seen: on a stand, and in the hand (posts
 leaned by 1 to 5.5° in clips filmed by hand)."""
 
+SHORTEST_LINE_PX, MOST_LEAN_DEG = 60.0, 20.0
+END_PX, LINE_DEG, ROLLS_DEG = 1.5, 0.5, 1.0
+"""A line set by hand: how well its ends lie, how much upright things converge over the picture, and how
+much a camera in the hand rolls away from the frame on which it was drawn."""
+
 
 @dataclass(frozen=True)
 class Vertical:
@@ -51,6 +62,37 @@ class Vertical:
             np.asarray(x * np.cos(lean) - up * np.sin(lean)),
             np.asarray(x * np.sin(lean) + up * np.cos(lean)),
         )
+
+
+def vertical_along(line: tuple[float, ...], held: bool) -> Vertical:
+    """The vertical by a line that a coach drew along something upright.
+
+    Parameters
+    ----------
+    line : x, y, x, y in pixels
+    held : whether the camera moved, as in a hand
+
+    Raises
+    ------
+    MarkError
+        The line is too short to tell a lean, or nothing upright can lean so much.
+    """
+    x1, y1, x2, y2 = line
+    long = float(np.hypot(x2 - x1, y2 - y1))
+    if long < SHORTEST_LINE_PX:
+        raise MarkError(
+            f"The line is too short: draw at least {SHORTEST_LINE_PX:.0f} pixels along a post, a door or "
+            "a rack, the longer the better."
+        )
+    dx, dy = (x2 - x1, y1 - y2) if y1 > y2 else (x1 - x2, y2 - y1)
+    lean = float(np.degrees(np.arctan2(dx, max(dy, 1e-9))))
+    if abs(lean) > MOST_LEAN_DEG:
+        raise MarkError(
+            f"The line leans by {abs(lean):.0f}°; draw it along something that stands upright."
+        )
+    ends = float(np.degrees(np.sqrt(2) * END_PX / long))
+    sigma = float(np.hypot(np.hypot(ends, LINE_DEG), ROLLS_DEG if held else 0.0))
+    return Vertical(lean, sigma, True)
 
 
 def find_vertical(

@@ -191,6 +191,13 @@ ACTIONS = (
         ("Shift+M",),
         "Drag between two points whose distance is known.",
     ),
+    ActionWords(
+        "upright",
+        "Set the vertical",
+        "By hand",
+        ("Shift+U",),
+        "Drag along a post, a door or a rack: forward and rearward are read against it.",
+    ),
     ActionWords("body_show", "Show or hide the body", "Body", ("K",), "Landmarks over the film."),
     ActionWords(
         "body_find", "Find the body anew", "Body", ("Ctrl+K",), "Landmarks, in the background."

@@ -28,6 +28,7 @@ def settings_of(
         hand=clip.hand,
         scale_by=clip.scale_by,
         scale_points=clip.scale_points,
+        upright=clip.upright,
         events=clip.events,
         body_hand=clip.body,
         centre_px=index.centre_px if index is not None else None,

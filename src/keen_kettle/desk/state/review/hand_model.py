@@ -7,15 +7,19 @@ review model then tracks anew what the change touches.
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
+from typing import Literal
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from keen_kettle.core.track import HandWork, PlateMark, Rim, Span, State
+from keen_kettle.core.errors import MarkError
+from keen_kettle.core.track import HandWork, PlateMark, Rim, Span, State, vertical_along
 from keen_kettle.desk.state.review.review_model import ReviewModel
 from keen_kettle.desk.work.tasks import LookForPlate
 
 __all__ = ["HandModel"]
+
+Line = tuple[float, float, float, float]
 
 DOUBT = (State.CHECK, State.LOST)
 OTHER_FRAMES = 6
@@ -37,8 +41,8 @@ class HandModel(QObject):
         self.proposed: PlateMark | None = None
         self.none_found = self.turned_down = False
         self.searching = False
-        self.measuring = False
-        self.line: tuple[float, float, float, float] | None = None
+        self.measuring: Literal["", "scale", "upright"] = ""
+        self.line: Line | None = None
         self._asked = 0
         review.clip_changed.connect(self._on_clip)
         review.marking_changed.connect(self._on_marking)
@@ -51,7 +55,7 @@ class HandModel(QObject):
             self._clip_id = number
             self.span_from = self.point = self.proposed = self.line = None
             self.searching = self.none_found = self.turned_down = False
-            self.clicked, self.clicking, self.measuring = [], False, False
+            self.clicked, self.clicking, self.measuring = [], False, ""
             self.changed.emit()
         if review.index is None or review.clip is None:
             return
@@ -69,11 +73,11 @@ class HandModel(QObject):
     @property
     def busy(self) -> bool:
         """Whether there is something to leave."""
-        return self.clicking or self.measuring or self.span_from is not None
+        return self.clicking or bool(self.measuring) or self.span_from is not None
 
     def stop(self) -> None:
-        """Leave clicking through (its points are kept) and measuring."""
-        self.measuring = False
+        """Leave clicking through (its points are kept) and drawing a line."""
+        self.measuring = ""
         if self.clicking:
             self.toggle_clicking()
         self.span_from = None
@@ -92,7 +96,8 @@ class HandModel(QObject):
             "unspan": self.clear_span,
             "from_here": partial(self.set_limit, "first"),
             "to_here": partial(self.set_limit, "last"),
-            "measure": self.start_measuring,
+            "measure": partial(self.start_measuring, "scale"),
+            "upright": partial(self.start_measuring, "upright"),
         }
 
     def possible(self, on_film: bool) -> dict[str, bool]:
@@ -108,6 +113,7 @@ class HandModel(QObject):
             "from_here": marked,
             "to_here": marked,
             "measure": marked,
+            "upright": marked,
         }
 
     # The proposed plate
@@ -265,7 +271,7 @@ class HandModel(QObject):
         if self.clicking:
             self._review.pause()
             self._review.set_marking(False)
-            self.measuring = False
+            self.measuring = ""
         else:
             new, self.clicked = self.clicked, []
             self._add_marks("click through the film", new)
@@ -379,24 +385,41 @@ class HandModel(QObject):
         else:
             self._review.desk.said.emit("No doubtful frame that way.")
 
-    # Scale from two points
+    # Lines: the scale from two points, the vertical along a post
 
-    def start_measuring(self) -> None:
-        """The next drag over the film sets the two points of the scale."""
+    def start_measuring(self, what: Literal["scale", "upright"]) -> None:
+        """The next drag over the film sets the two points of the scale, or the vertical."""
         self._review.pause()
         self._review.set_marking(False)
-        self.clicking, self.measuring, self.line = False, True, None
+        self.clicking, self.measuring, self.line = False, what, None
         self.changed.emit()
 
-    def draw_line(self, line: tuple[float, float, float, float]) -> None:
+    def draw_line(self, line: Line) -> None:
         self.line = line
         self.changed.emit()
 
     def keep_line(self) -> None:
-        """Keep the two points; their distance stays what it was, or is a metre."""
-        clip, line = self._review.clip, self.line
-        self.measuring, self.line = False, None
-        if clip is not None and line is not None:
+        """Keep the line for what it was drawn for."""
+        line, what = self.line, self.measuring
+        self.measuring, self.line = "", None
+        if line is not None and what == "upright":
+            self._keep_upright(line)
+        elif line is not None:
+            self._keep_points(line)
+        self.changed.emit()
+
+    def _keep_upright(self, line: Line) -> None:
+        try:
+            vertical_along(line, held=False)
+        except MarkError as error:
+            self._review.desk.trouble.emit(str(error))
+            return
+        self._review.change_clip("set the vertical", upright=line)
+
+    def _keep_points(self, line: Line) -> None:
+        """Their distance stays what it was, or is a metre."""
+        clip = self._review.clip
+        if clip is not None:
             if np.hypot(line[2] - line[0], line[3] - line[1]) < 20:
                 self._review.desk.trouble.emit(
                     "The two points lie too close together. Drag from one to the other, far apart."
@@ -406,7 +429,6 @@ class HandModel(QObject):
                 self._review.change_clip(
                     "set two points of the scale", scale_by="points", scale_points=(*line, apart)
                 )
-        self.changed.emit()
 
 
 def _within(mark: PlateMark, hand: HandWork, count: int) -> bool:

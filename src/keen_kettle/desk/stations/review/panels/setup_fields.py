@@ -1,5 +1,7 @@
 """What the coach says about a clip: athlete, lift, mass, plate, facing. Each change is kept at once."""
 
+from functools import partial
+
 from PyQt6.QtCore import QSize
 from PyQt6.QtWidgets import (
     QButtonGroup,
@@ -10,6 +12,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from keen_kettle.core.analysis import vertical_of
 from keen_kettle.core.lifts import filmed_derivatives, parse_filmed
 from keen_kettle.core.track import THINGS
 from keen_kettle.desk.kit.builders import button, column, label, number_field, row
@@ -68,7 +71,17 @@ class SetupFields(QWidget):
             self.scale.addItem(words, by)
         self.apart = number_field(2, 1000, 1, " cm", 1)
         self.again = button(
-            "Set the points …", "Drag between two points (Shift+M)", hand.start_measuring, ""
+            *("Set the points …", "Drag between two points (Shift+M)"),
+            *(partial(hand.start_measuring, "scale"), ""),
+        )
+        self.upright = button(
+            *("Set by a line …", "Drag along a post, a door or a rack (Shift+U)"),
+            *(partial(hand.start_measuring, "upright"), ""),
+        )
+        self.leans = label("", "measured", wrap=False)
+        self.as_found = button(
+            *("As found", "Take the line back; the program looks for what stands upright"),
+            *(lambda: self._change("take the line back", upright=None), ""),
         )
         self.steady = QCheckBox("take its movement out")
         self.capture = number_field(0, 1000, 10, " a second", 0)
@@ -96,6 +109,7 @@ class SetupFields(QWidget):
         for side, made in (("left", self.left), ("right", self.right)):
             made.clicked.connect(lambda _on, side=side: self._change("set the facing", facing=side))
         model.clip_changed.connect(self._fill)
+        model.tracking_changed.connect(self._tell_vertical)
         self._fill()
 
     def _grid(self) -> None:
@@ -122,6 +136,7 @@ class SetupFields(QWidget):
             ("Its size", self._size_fields(), "True diameter of what is followed."),
             ("Scale", self._scale_fields(), "Where centimetres come from."),
             ("Faces", facing, "Where the lifter looks in the picture."),
+            ("Vertical", self._vertical_fields(), "What forward and rearward are read against."),
             ("Camera", self.steady, "A camera held in the hand moves; the background shows how."),
             (
                 "Filmed at",
@@ -160,6 +175,28 @@ class SetupFields(QWidget):
         made.setLayout(column(self.scale, self._points, spacing=4))
         return made
 
+    def _vertical_fields(self) -> QWidget:
+        made = QWidget()
+        beside = row(self.upright, self.as_found, spacing=4)
+        beside.addStretch(1)
+        made.setLayout(column(self.leans, beside, spacing=4))
+        return made
+
+    def _tell_vertical(self) -> None:
+        """How the camera hung, once the bar is followed: found, drawn, or not known."""
+        model = self._model
+        self.leans.setVisible(model.track is not None and model.clip is not None)
+        if model.track is None or model.clip is None:
+            return
+        vertical = vertical_of(model.track, model.settings())
+        known = vertical.found
+        way = "right" if vertical.lean_deg > 0 else "left"
+        self.leans.setText(
+            f"leans {abs(vertical.lean_deg):.1f}° {way}, ± {vertical.sigma_deg:.1f}°"
+            if known
+            else f"not seen: within {vertical.sigma_deg:.1f}°"
+        )
+
     def _measuring(self) -> dict[str, object]:
         clip = self._model.clip
         return clip.measuring(self.thing.currentData()) if clip is not None else {}
@@ -175,7 +212,7 @@ class SetupFields(QWidget):
     def _on_scale(self, _row: int) -> None:
         by, clip = self.scale.currentData(), self._model.clip
         if by == "points" and (clip is None or clip.scale_points is None):
-            self._hand.start_measuring()
+            self._hand.start_measuring("scale")
         else:
             self._change("set the scale", scale_by=by)
 
@@ -206,6 +243,8 @@ class SetupFields(QWidget):
         self.scale.setCurrentIndex(self.scale.findData(clip.scale_by))
         self._points.setVisible(clip.scale_by == "points")
         self.apart.setValue(clip.scale_points[4] / 10 if clip.scale_points is not None else 100.0)
+        self.as_found.setVisible(clip.upright is not None)
+        self._tell_vertical()
         self.steady.setChecked(clip.steady)
         self.capture.setValue(clip.capture_fps or 0)
         (self.left if clip.facing == "left" else self.right).setChecked(True)

@@ -12,7 +12,8 @@ HINTS = {
     "mark": "Press on the centre of the near plate, drag to its rim, let go",
     "adjust": "Drag a handle to fit the rim, or drag anew",
     "click": "Click the bar’s centre; Enter takes the ring; C ends",
-    "measure": "Drag from one point to the other, a known distance apart",
+    "upright": "Drag along a post, a door or a rack, the longer the better",
+    "scale": "Drag from one point to the other, a known distance apart",
     "seed": "Drag from the lifter’s hip to the shoulder",
     "line": "Drag a line; near the bar or a joint it takes hold of it (Alt: not)",
     "angle": "Drag from one end to the apex, then press at the other end",
@@ -39,7 +40,7 @@ def film_hint(
     if hand.clicking:
         return HINTS["click"]
     if hand.measuring:
-        return HINTS["measure"]
+        return HINTS[hand.measuring]
     if body.seeding:
         return HINTS["seed"]
     if suggested.kind:

@@ -161,7 +161,7 @@ class FilmView(QWidget):
         self._reframe()
 
     def _on_marking(self) -> None:
-        aiming = self._model.marking or self._hand.clicking or self._hand.measuring
+        aiming = self._model.marking or self._hand.clicking or bool(self._hand.measuring)
         aiming = aiming or self._body.seeding or bool(self._drawing.tool)
         self.setCursor(Qt.CursorShape.CrossCursor if aiming else Qt.CursorShape.ArrowCursor)
         if aiming and not self.note.isVisible():
