@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.analysis import ClipSettings, assess
+from keen_kettle.core.analysis import Assessment, ClipSettings, assess
 from keen_kettle.core.content import load_content
 from keen_kettle.core.lifts import parse_derivative
 from keen_kettle.core.motion import BarMotion, bar_measures, bar_motion, split_reps
@@ -43,6 +43,29 @@ def joined(
 def lift(name: str, start: str = "floor", receive: str = "full", **faults: float) -> SimulatedLift:
     script = LiftScript(name, start, receive, faults=faults, still_s=0.4, end_s=0.4)
     return simulate_lift(script)
+
+
+class TestBarely(unittest.TestCase):
+    def assessed(self, rise_m: float) -> Assessment:
+        """A bar that goes up and stays, in a second, with as much drift forward as a loop has."""
+        t = np.arange(0, 2.5, 1 / 60)
+        u = np.clip((t - 0.8) / 0.7, 0, 1)
+        share = 3 * u**2 - 2 * u**3
+        track = track_of(t, 0.2 * share, 0.225 + rise_m * share, 0.3)
+        return assess(track, ClipSettings(parse_derivative("snatch pull")), load_content())
+
+    def test_a_bar_that_is_only_tipped_is_asked_about_and_not_judged(self) -> None:
+        tipped = self.assessed(0.09)
+        assert tipped.barely is not None
+        self.assertAlmostEqual(tipped.barely, 0.09, delta=0.01)
+        self.assertIn("rises by 9 cm only", " ".join(tipped.notes))
+        self.assertEqual((tipped.findings, tipped.praise, tipped.diagnosis), ((), (), None))
+
+    def test_a_low_pull_is_a_lift(self) -> None:
+        pulled = self.assessed(0.25)
+        self.assertIsNone(pulled.barely)
+        self.assertTrue(pulled.judged)
+        self.assertTrue(pulled.findings or pulled.praise)
 
 
 class TestReps(unittest.TestCase):

@@ -68,6 +68,9 @@ __all__ = [
 
 UNKNOWN_SCALE = "this clip has no scale"
 WORTH_SAYING_DEG = 1.0
+BARELY_M = 0.13
+"""A bar that is tipped or rolled while setting up rises so little (9 cm was seen); only a shrug does too,
+and the faults of pulls are not those of shrugs. House default."""
 UNTRUE_TIMES = "the film repeats its pictures, so its times are not the lift's"
 
 
@@ -106,7 +109,7 @@ class ClipSettings:
 class Assessment:
     """The answer for one clip. `notes` say in plain words what to be careful with; `lift_seen` is the
     derivative that the clip shows, where that is surely another than the stated one; `family_read`:
-    the clip itself tells the family."""
+    the clip itself tells the family; `barely` is how far the bar rises (m) where that is too little."""
 
     scale: Scale
     motion: BarMotion
@@ -122,6 +125,7 @@ class Assessment:
     body: BodyMotion | None = None
     lift_seen: Derivative | None = None
     family_read: bool = False
+    barely: float | None = None
 
     @property
     def judged(self) -> bool:
@@ -168,9 +172,12 @@ def assess(
     )
     number = _chosen(reps, settings.rep)
     events = reps[number].events if reps else {}
+    barely = _barely(reps, number, motion, settings.derivative)
     measures = rep_measures(motion, clock, events, settings, moving)
     family = settings.derivative.family
     true = {name: one for name, one in measures.items() if one.unit != IN_DIAMETERS}
+    if barely is not None:
+        true = {}
     findings = judge(true, family, content, track.confidence)
     return Assessment(
         scale,
@@ -182,7 +189,7 @@ def assess(
         find_cause(findings, content, _judged(true, family, content)),
         tuple(
             _notes(track, scale, events, settings, clock)
-            + _rep_notes(reps, number)
+            + _rep_notes(reps, number, barely)
             + _body_notes(body, events)
         ),
         clock,
@@ -191,6 +198,7 @@ def assess(
         moving,
         read_lift(settings.derivative, events, motion, moving, _radius_m(settings)),
         family_is_read(settings.derivative, events, motion, moving, _radius_m(settings)),
+        barely,
     )
 
 
@@ -268,8 +276,24 @@ def rep_measures(
     return without_times(measures, clock, UNTRUE_TIMES)
 
 
-def _rep_notes(reps: tuple[Rep, ...], number: int) -> list[str]:
+def _barely(
+    reps: tuple[Rep, ...], number: int, motion: BarMotion, derivative: Derivative
+) -> float | None:
+    """How far the bar rises (m) where that is too little for the lift: was it only moved?"""
+    if not reps or derivative.family == "jerk":
+        return None
+    heights = motion.y_m[reps[number].first : reps[number].last + 1]
+    rise = float(np.nanmax(heights) - np.nanmin(heights))
+    return rise if rise < BARELY_M else None
+
+
+def _rep_notes(reps: tuple[Rep, ...], number: int, barely: float | None) -> list[str]:
     notes = []
+    if barely is not None:
+        notes.append(
+            f"The bar rises by {100 * barely:.0f} cm only, too little to be judged as this lift. Was it "
+            "merely tipped or moved while setting up? Then choose a clip with the lift itself."
+        )
     if reps and reps[number].received is False:
         notes.append("The bar came back to where it began: this lift was not received.")
     return notes
