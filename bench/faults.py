@@ -19,6 +19,7 @@ from keen_kettle.core.analysis import Assessment, ClipSettings, ReaderPictures, 
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.content import load_content
 from keen_kettle.core.simulate.lifelike import LifelikePainter
+from keen_kettle.core.simulate.scene import LIMB_DEPTH_M
 from keen_kettle.core.track import BarTrack, PlateMark, track_bar
 from keen_kettle.core.track.body import (
     LANDMARKS,
@@ -122,7 +123,7 @@ def _points(film: EyeFilm, truth: dict[str, Any], body: BodyTrack) -> dict[str, 
     painter = film.filming.painter
     assert isinstance(painter, LifelikePainter)
     long = painter.body.shank_m + painter.body.thigh_m + painter.body.trunk_m
-    share = 100 / (long * truth["px_per_m"])
+    share = 100 / (long * film.filming.camera.scale_at(LIMB_DEPTH_M))
     ahead = 1 if truth["facing"] == "right" else -1
     found = {}
     for k, name in enumerate(LANDMARKS):

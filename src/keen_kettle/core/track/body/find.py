@@ -1,11 +1,14 @@
 """Follows the lifter with the pose model through a film, about thirty looks a second.
 
-The first look asks the detector for everyone in the picture and takes the person nearest to the
-bar. From there each look gives the square for the next one. When the person is lost (bent low, or
-walked before), the last good square is tried once more, then the detector, and of its people the
-one nearest to where the lifter was; otherwise that frame stays empty and the search goes on. Once
-the lifter is found again, the empty frames before are tried backwards from there. The coach's own
-clicks on hip and shoulder begin the search anew from their frame, both ways.
+It begins where the lifter is plain: with the bar a third of its way up, when the trunk is clear of the
+plate. (Bent low behind the plate the model may settle on a wrong body and stay with it as long as
+nothing moves.) There the detector is asked for everyone in the picture, and of them the one is taken
+who has a hand at the bar. From there it goes on to the end of the film, and back to its beginning;
+each look gives the square for the next one. When the person is lost (bent low, or walked before), the
+last good square is tried once more, then the detector, and of its people the one nearest to where the
+lifter was; otherwise that frame stays empty and the search goes on. Once the lifter is found again,
+the empty frames before are tried from there. The coach's own clicks on hip and shoulder begin the
+search anew from their frame, both ways.
 """
 
 from collections.abc import Callable, Sequence
@@ -28,7 +31,7 @@ __all__ = ["FINDER_VERSION", "find_body", "frames_to_look_at"]
 
 Array = NDArray[np.float64]
 
-FINDER_VERSION = 3
+FINDER_VERSION = 4
 LOOKS_PER_SECOND = 30.0
 LEAST_PERSON = 0.5
 FARTHEST_STEP, MOST_GROWTH = 0.35, 1.45
@@ -38,6 +41,15 @@ GONE, GONE_DEG, MOST_AGAIN = 0.04, 15.0, 2
 TRUNK = ("shoulder", "hip")
 LEAST_TRUNK, MOST_TRUNK, LEAST_FOR_USUAL = 0.68, 1.45, 8
 """A trunk that looks so much shorter or longer than usual is something else's."""
+PLAIN_RISES = (0.35, 0.6, 0.15)
+"""Shares of the bar's rise at which the lifter is looked for first."""
+PLENTY_PX = 8.0
+"""A bar that rises by less gives no hint where the lifter is plain."""
+HOLDS, MOST_SETTLING, STANDS = 1.0, 8, 0.015
+"""A hand that is nearer to the bar than so many trunks may hold it. A first look is repeated through its
+own square until that stands: moves by less than so much of its side."""
+COVER = 0.5
+"""Whoever has no hand at the bar is painted out by so much of the square's side round the body."""
 NOSE = 0
 ORDER = np.array([JOINTS[name] for name in LANDMARKS]).T
 
@@ -76,29 +88,116 @@ def find_body(
     Cancelled
     """
     frames = frames_to_look_at(pictures.t_s)
-    search = _Search(net, bar_px)
     size = (0, 0)
     found: dict[int, Sighting] = {}
     starts = {int(frames[np.argmin(np.abs(frames - seed.frame))]): seed for seed in seeds}
-    for done, frame in enumerate(frames):
-        if cancelled():
-            raise Cancelled("Stopped.")
-        try:
-            picture = pictures.bgr(int(frame))
-        except ClipUnreadable:
-            continue
-        size = picture.shape[1], picture.shape[0]
-        seed = starts.get(int(frame))
-        if seed is not None:
-            search.begin_at(seed)
-        sighting = search.look(picture, int(frame))
-        if sighting is not None:
-            found[int(frame)] = sighting
-        progress((done + 1) / len(frames))
+    begin, first = (0, None) if seeds else _plain_start(pictures, net, frames, bar_px, cancelled)
+    done = 0
+    for way in (frames[begin:], frames[:begin][::-1]):
+        search = _Search(net, bar_px, first)
+        for frame in way:
+            if cancelled():
+                raise Cancelled("Stopped.")
+            try:
+                picture = pictures.bgr(int(frame))
+            except ClipUnreadable:
+                continue
+            size = picture.shape[1], picture.shape[0]
+            seed = starts.get(int(frame))
+            if seed is not None:
+                search.begin_at(seed)
+            sighting = search.look(picture, int(frame))
+            if sighting is not None:
+                found[int(frame)] = sighting
+            done += 1
+            progress(done / len(frames))
     for start in sorted({*starts, *_found_again(frames, found)}):
         _back_from(pictures, net, frames, start, found, cancelled)
     _mend(pictures, net, frames, found, cancelled)
     return _gather(frames, found, size)
+
+
+def _plain_start(
+    pictures: _Pictures,
+    net: PoseNet,
+    frames: NDArray[np.int32],
+    bar_px: Array | None,
+    cancelled: Callable[[], bool],
+) -> tuple[int, Crop | None]:
+    """The look to begin with, and the square of whoever has a hand at the bar there; the first look
+    and None where the bar tells nothing."""
+    for row in _plain_looks(frames, bar_px):
+        if cancelled():
+            raise Cancelled("Stopped.")
+        assert bar_px is not None
+        try:
+            picture = pictures.bgr(int(frames[row]))
+        except ClipUnreadable:
+            continue
+        crop = _holder(net, picture, bar_px[frames[row]])
+        if crop is not None:
+            return row, crop
+    return 0, None
+
+
+def _plain_looks(frames: NDArray[np.int32], bar_px: Array | None) -> list[int]:
+    """Looks with the bar on its way up in its largest rise, the plainest first."""
+    if bar_px is None:
+        return []
+    up = -bar_px[frames, 1]
+    known = np.flatnonzero(np.isfinite(up))
+    if len(known) < 2 or np.ptp(up[known]) < PLENTY_PX:
+        return []
+    lowest = np.minimum.accumulate(up[known])
+    top = int(np.argmax(up[known] - lowest))
+    low = int(np.argmin(up[known][: top + 1]))
+    rise = up[known[low : top + 1]]
+    looks = [rise[0] + share * (rise[-1] - rise[0]) for share in PLAIN_RISES]
+    return [int(known[low + np.argmax(rise >= height)]) for height in looks]
+
+
+def _holder(net: PoseNet, picture: NDArray[np.uint8], bar: Array) -> Crop | None:
+    """The square of the one who has a hand at the bar; whoever has none is painted out, and the detector
+    asked again: it likes to name only the plainest person."""
+    people = [crop for _, crop in net.people(picture)]
+    for crops in (people, _without(net, picture, people)):
+        looks = [_settled(net, picture, crop) for crop in crops]
+        hands = [(_hand_away(one, bar), one) for one in looks if one.person >= LEAST_PERSON]
+        nearest = min(hands, key=lambda pair: pair[0], default=None)
+        if nearest is not None and nearest[0] < HOLDS:
+            return nearest[1].next_crop()
+    return None
+
+
+def _without(net: PoseNet, picture: NDArray[np.uint8], people: Sequence[Crop]) -> list[Crop]:
+    """Who else is there when these people are painted out."""
+    if not people:
+        return []
+    rest = picture.copy()
+    for crop in people:
+        reach = np.array([0.5 * COVER * crop.side, COVER * crop.side])
+        x0, y0 = np.maximum(np.array([crop.x, crop.y]) - reach, 0).astype(int)
+        x1, y1 = (np.array([crop.x, crop.y]) + reach).astype(int)
+        rest[y0:y1, x0:x1] = picture.mean(axis=(0, 1)).astype(np.uint8)
+    return [crop for _, crop in net.people(rest)]
+
+
+def _settled(net: PoseNet, picture: NDArray[np.uint8], crop: Crop) -> Sighting:
+    """The look through a rough square, repeated through its own until that stands still."""
+    sighting = net.look(picture, crop)
+    for _ in range(MOST_SETTLING):
+        after = sighting.next_crop()
+        moved = float(np.hypot(after.x - crop.x, after.y - crop.y))
+        if moved < STANDS * after.side and abs(after.side / crop.side - 1) < 2 * STANDS:
+            break
+        crop, sighting = after, net.look(picture, after)
+    return sighting
+
+
+def _hand_away(sighting: Sighting, bar: Array) -> float:
+    """How far the nearer hand is from the bar, in trunks."""
+    hands = sighting.points[list(JOINTS["wrist"])] - bar
+    return float(np.hypot(*hands.T).min()) / max(_trunk(sighting), 1.0)
 
 
 def _trunk(sighting: Sighting) -> float:
@@ -217,10 +316,9 @@ def _back_from(
 class _Search:
     """The square that follows one person."""
 
-    def __init__(self, net: PoseNet, bar_px: Array | None) -> None:
+    def __init__(self, net: PoseNet, bar_px: Array | None, begin: Crop | None = None) -> None:
         self._net, self._bar_px = net, bar_px
-        self._crop: Crop | None = None
-        self._last: Crop | None = None
+        self._crop = self._last = begin
 
     def begin_at(self, seed: BodySeed) -> None:
         hip = np.array([seed.hip_x, seed.hip_y])
@@ -241,7 +339,8 @@ class _Search:
             sighting = self._try(picture, person, None)
             if sighting is not None:
                 # The detector's square is rough: look again through the body's own.
-                return self._try(picture, sighting.next_crop(), None) or sighting
+                settled = _settled(self._net, picture, sighting.next_crop())
+                return self._try(picture, settled.next_crop(), None) or sighting
         self._crop = None
         return None
 
