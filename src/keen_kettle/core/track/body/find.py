@@ -45,9 +45,10 @@ PLAIN_RISES = (0.35, 0.6, 0.15)
 """Shares of the bar's rise at which the lifter is looked for first."""
 PLENTY_PX = 8.0
 """A bar that rises by less gives no hint where the lifter is plain."""
-HOLDS, MOST_SETTLING, STANDS = 1.0, 8, 0.015
+HOLDS, LET_GO, MOST_SETTLING, STANDS = 1.0, 1.4, 8, 0.015
 """A hand that is nearer to the bar than so many trunks may hold it. A first look is repeated through its
 own square until that stands: moves by less than so much of its side."""
+LEAP = 0.12
 COVER = 0.5
 """Whoever has no hand at the bar is painted out by so much of the square's side round the body."""
 NOSE = 0
@@ -113,7 +114,7 @@ def find_body(
             progress(done / len(frames))
     for start in sorted({*starts, *_found_again(frames, found)}):
         _back_from(pictures, net, frames, start, found, cancelled)
-    _mend(pictures, net, frames, found, cancelled)
+    _mend(pictures, net, frames, found, cancelled, bar_px)
     return _gather(frames, found, size)
 
 
@@ -212,6 +213,7 @@ def _mend(
     frames: NDArray[np.int32],
     found: dict[int, Sighting],
     cancelled: Callable[[], bool],
+    bar_px: Array | None,
 ) -> None:
     """Looks again where the body has shrunk.
 
@@ -253,6 +255,9 @@ def _mend(
                 if min(np.hypot(one.x - c.x, one.y - c.y) for c in near) < 0.5 * reach
             ]
             best = _best_look(net, picture, people, usual)
+        bar = bar_px[frame] if bar_px is not None else np.full(2, np.nan)
+        if best is not None and all(_leaps(c, best.next_crop()) for c in near):
+            best = best if _may_hold(best, bar) else None
         if best is not None:
             found[frame] = best
             if not np.any(firm == row):
@@ -331,21 +336,23 @@ class _Search:
         if self._last is not None and self._last is not self._crop:
             tries.append(self._last)
         for crop in tries:
-            sighting = self._try(picture, crop, crop)
+            sighting = self._try(picture, frame, crop, crop)
             if sighting is not None:
                 return sighting
-        person = self._nearest(self._net.people(picture), frame)
+        person = self._again(picture, frame)
         if person is not None:
-            sighting = self._try(picture, person, None)
+            sighting = self._try(picture, frame, person, None)
             if sighting is not None:
                 # The detector's square is rough: look again through the body's own.
                 settled = _settled(self._net, picture, sighting.next_crop())
-                return self._try(picture, settled.next_crop(), None) or sighting
+                return self._try(picture, frame, settled.next_crop(), None) or sighting
         self._crop = None
         return None
 
-    def _try(self, picture: NDArray[np.uint8], crop: Crop, before: Crop | None) -> Sighting | None:
-        sighting = self._net.look(picture, crop)
+    def _try(
+        self, picture: NDArray[np.uint8], frame: int, crop: Crop, before: Crop | None
+    ) -> Sighting | None:
+        begun, sighting = crop, self._net.look(picture, crop)
         after = sighting.next_crop()
         if sighting.person < LEAST_PERSON or (before is not None and _strays(before, after)):
             return None
@@ -358,8 +365,25 @@ class _Search:
             if again.person < LEAST_PERSON or _strays(after, again.next_crop()):
                 break
             crop, sighting, after = after, again, again.next_crop()
+        if _leaps(begun, after) and not _may_hold(sighting, self._bar_at(frame)):
+            return None
         self._crop = self._last = after
         return sighting
+
+    def _bar_at(self, frame: int) -> Array:
+        return self._bar_px[frame] if self._bar_px is not None else np.full(2, np.nan)
+
+    def _again(self, picture: NDArray[np.uint8], frame: int) -> Crop | None:
+        """Where the lifter is when the square has lost him: a bystander may be all that the detector
+        names, so whoever is taken must have a hand at the bar, as far as that is known."""
+        bar = self._bar_at(frame)
+        if self._last is None or not np.isfinite(bar).all():
+            return self._nearest(self._net.people(picture), frame)
+        crop = _holder(self._net, picture, bar)
+        gone = (
+            crop is None or np.hypot(crop.x - self._last.x, crop.y - self._last.y) > self._last.side
+        )
+        return None if gone else crop
 
     def _nearest(self, people: list[tuple[float, Crop]], frame: int) -> Crop | None:
         """Of several people the one where the lifter was, or nearest to the bar for their size."""
@@ -378,6 +402,16 @@ class _Search:
             return float(np.hypot(crop.x - middle[0], crop.y - middle[1])) / crop.side
 
         return min((crop for _, crop in people), key=away)
+
+
+def _leaps(before: Crop, after: Crop) -> bool:
+    """Whether the body is where nobody gets to between two looks."""
+    return float(np.hypot(after.x - before.x, after.y - before.y)) > LEAP * before.side
+
+
+def _may_hold(sighting: Sighting, bar: Array) -> bool:
+    """Whether a hand is near enough to the bar that it may hold it, or have just let it go."""
+    return not np.isfinite(bar).all() or _hand_away(sighting, bar) < LET_GO
 
 
 def _has_gone(before: Crop, after: Crop) -> bool:
