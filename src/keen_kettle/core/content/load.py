@@ -46,13 +46,16 @@ class MeasureWords(Entry):
 class Rule(Entry):
     """A fault is seen when the measure is above (or below) its threshold.
 
-    `width` is one threshold width: how far past the threshold counts as one step of severity.
+    `width` is one threshold width: how far past the threshold counts as one step of severity. Where
+    `with_measure` is given, that one must be below `with_below` too.
     """
 
     measure: Text
     above: float | None = None
     below: float | None = None
     width: float = Field(gt=0)
+    with_measure: Text | None = None
+    with_below: float | None = None
     families: tuple[Family, ...] = ("snatch", "clean")
     says: Text
 
@@ -60,6 +63,8 @@ class Rule(Entry):
     def _one_side(self) -> "Rule":
         if (self.above is None) == (self.below is None):
             raise ValueError("give either above or below")
+        if (self.with_measure is None) != (self.with_below is None):
+            raise ValueError("give with_measure and with_below together")
         return self
 
     @property

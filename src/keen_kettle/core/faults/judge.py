@@ -82,7 +82,10 @@ def judged_faults(measures: dict[str, Measure], family: str, content: Content) -
     return [
         fault
         for fault in content.faults.values()
-        if any(_tells(measures.get(rule.measure), rule, family) for rule in fault.rules)
+        if any(
+            _tells(measures.get(rule.measure), rule, family) and _joins(rule, measures) is not None
+            for rule in fault.rules
+        )
     ]
 
 
@@ -99,13 +102,23 @@ def _tells(measure: Measure | None, rule: Rule, family: str) -> TypeGuard[Measur
     )
 
 
+def _joins(rule: Rule, measures: dict[str, Measure]) -> bool | None:
+    """Whether the other measure that a rule asks for says so too; None where it is not known."""
+    if rule.with_measure is None or rule.with_below is None:
+        return True
+    other = measures.get(rule.with_measure)
+    if other is None or other.value is None or not np.isfinite(other.value):
+        return None
+    return other.value < rule.with_below
+
+
 def _judge_fault(
     fault: Fault, measures: dict[str, Measure], family: str, confidence: Confidence
 ) -> Finding | None:
     seen: list[tuple[float, float, Evidence]] = []
     for rule in fault.rules:
         measure = measures.get(rule.measure)
-        if not _tells(measure, rule, family):
+        if not _tells(measure, rule, family) or not _joins(rule, measures):
             continue
         assert measure.value is not None and measure.sigma is not None
         assert measure.frame is not None

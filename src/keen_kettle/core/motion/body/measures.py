@@ -58,6 +58,15 @@ RULES = (
         ("floor",),
     ),
     _Rule("trunk_drop", "deg", ("lift_off", "knee_pass"), TRUNK, pull.trunk_drop, ("floor",)),
+    _Rule("trunk_open", "deg", ("lift_off", "peak_velocity"), TRUNK, pull.trunk_open, ("floor",)),
+    _Rule(
+        "shoulder_midfoot",
+        "m",
+        ("lift_off", "peak_velocity"),
+        ("shoulder",),
+        pull.shoulder_midfoot,
+        ("floor",),
+    ),
     _Rule(
         "hip_start",
         "deg",

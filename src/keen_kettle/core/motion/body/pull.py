@@ -3,7 +3,10 @@
 A function returns a reading without a value (and why) where what it looks for does not happen.
 """
 
+import warnings
+
 import numpy as np
+from numpy.typing import NDArray
 
 from keen_kettle.core.motion.body.scene import (
     LIFTED_M,
@@ -31,19 +34,31 @@ __all__ = [
     "hip_lead",
     "knee_rebend",
     "rise_ratio",
+    "shoulder_midfoot",
     "shoulder_over_knee",
     "trunk_drop",
+    "trunk_open",
 ]
+
+Array = NDArray[np.float64]
 
 NEARLY_STRAIGHT = 0.95
 SET_S = 0.6
 """So long before lift-off the lifter is in the set position, or comes down into it."""
+LOW_HIP_M, STEADY_S = 0.03, 0.1
+"""The lifter sits in the set position while the hip is within so much of its lowest. One look may be
+wrong: what is counted is steady over so long."""
+BELOW_KNEE_M = 0.25
+"""A bar so far above its start has not left the knees yet (shank 0.25, plate's radius 0.13 of stature)."""
 STANDS_LOW = 0.25
 """The heel stands where it is seen in the lowest quarter of the looks."""
 TOUCH_M = 0.01
 """Within so much of its closest the bar is taken to touch the thigh."""
 ONE_PLACE = 0.4
 """Near the thigh over more of its length than this, the bar has no one place of contact."""
+
+
+HEEL_UNSEEN = "the heel is not seen to leave the floor; set its points by hand to be sure"
 
 
 def trunk_drop(s: Scene) -> Reading | None:
@@ -56,20 +71,70 @@ def trunk_drop(s: Scene) -> Reading | None:
     angle = s.body.angle_deg("trunk")
     if not np.isfinite(angle[span]).all():
         return Reading(np.nan, np.nan, int(span[0]))
-    begin = _set_position(s)
+    sitting = _set_position(s)
+    begin = int(sitting[-1])
+    steady = _steady(angle, s.bar.t_s)
     after = np.arange(begin, span[-1] + 1)
-    frame = int(after[np.argmin(angle[after])])
-    return Reading(float(angle[begin] - angle[frame]), pair_sigma(s, "trunk", begin, frame), frame)
+    frame = int(after[np.argmin(steady[after])])
+    tipped = float(np.median(angle[sitting]) - steady[frame])
+    return Reading(tipped, pair_sigma(s, "trunk", begin, frame), frame)
+
+
+def trunk_open(s: Scene) -> Reading | None:
+    """How far the trunk comes up between the set position and a bar a quarter of a metre up."""
+    frame = _below_knee(s)
+    if frame is None:
+        return Reading(np.nan, np.nan, s.frames["lift_off"], "the bar does not rise so far")
+    angle, sitting = s.body.angle_deg("trunk"), _set_position(s)
+    opened = float(_steady(angle, s.bar.t_s)[frame] - np.median(angle[sitting]))
+    return Reading(opened, pair_sigma(s, "trunk", int(sitting[-1]), frame), frame)
+
+
+def shoulder_midfoot(s: Scene) -> Reading | None:
+    """How far the shoulder is before the middle of the standing foot, with the bar a quarter of a metre
+    up."""
+    frame = _below_knee(s)
+    if frame is None:
+        return Reading(np.nan, np.nan, s.frames["lift_off"], "the bar does not rise so far")
+    stands = np.arange(_set_position(s)[0], frame + 1)
+    feet = [s.body.at(name)[stands, 0] for name in ("toe", "heel")]
+    ahead = _steady(s.body.at("shoulder")[:, 0], s.bar.t_s)[frame] - float(np.nanmedian(feet))
+    shoulder, toe, heel = (
+        float(s.body.sigma_at(name)[frame]) for name in ("shoulder", "toe", "heel")
+    )
+    return Reading(float(ahead), float(np.hypot(shoulder, 0.5 * np.hypot(toe, heel))), frame)
+
+
+def _below_knee(s: Scene) -> int | None:
+    """The frame in which the bar has risen a quarter of a metre from lift-off."""
+    span = s.span("lift_off", "peak_velocity")
+    risen = s.bar.y_m[span] - s.bar.y_m[span[0]] >= BELOW_KNEE_M
+    return int(span[np.argmax(risen)]) if risen.any() else None
+
+
+def _steady(values: Array, t_s: Array) -> Array:
+    """The running median over a tenth of a second: what single wrong looks do not change."""
+    per_s = (len(t_s) - 1) / max(float(t_s[-1] - t_s[0]), 1e-6)  # repeats stand still in time
+    half = min(max(int(per_s * STEADY_S / 2), 1), len(t_s) // 2)
+    padded = np.pad(values, half, mode="edge")
+    windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * half + 1)
+    with np.errstate(invalid="ignore"), warnings.catch_warnings():
+        warnings.simplefilter("ignore", RuntimeWarning)  # windows in which nothing is known
+        return np.asarray(np.nanmedian(windows, axis=1))
 
 
 def hip_lead(s: Scene) -> Reading | None:
     """How much farther the hip has risen than the shoulder, at most, from the set position until the
     bar is at the knee."""
-    begin, end = _set_position(s), s.frames["knee_pass"]
-    rises = [s.body.at(name)[begin : end + 1, 1] for name in ("hip", "shoulder")]
-    if not np.isfinite(rises).all():
+    sitting, end = _set_position(s), s.frames["knee_pass"]
+    begin = int(sitting[-1])
+    ways = {name: s.body.at(name)[:, 1] for name in ("hip", "shoulder")}
+    hips, shoulders = (
+        _steady(y, s.bar.t_s)[begin : end + 1] - float(np.median(y[sitting])) for y in ways.values()
+    )
+    lead = hips - shoulders
+    if not lead.size or not np.isfinite(lead).all():
         return Reading(np.nan, np.nan, begin)
-    lead = (rises[0] - rises[0][0]) - (rises[1] - rises[1][0])
     top = int(np.argmax(lead))
     hip, shoulder = (float(s.body.sigma_at(name)[begin + top]) for name in ("hip", "shoulder"))
     # Both places of a joint are off in much the same way: half of it is left in their difference.
@@ -90,13 +155,15 @@ def rise_ratio(s: Scene) -> Reading | None:
     return Reading(ratio, float(np.hypot(spread[0], ratio * spread[1]) / rises[1]), b)
 
 
-def _set_position(s: Scene) -> int:
-    """The frame of the lowest hip shortly before lift-off."""
+def _set_position(s: Scene) -> NDArray[np.intp]:
+    """The frames shortly before lift-off in which the hip is lowest, or nearly."""
     off = s.frames["lift_off"]
     t_s = s.bar.t_s
     before = np.flatnonzero((t_s >= t_s[off] - SET_S) & (t_s <= t_s[off]))
-    y = s.body.at("hip")[before, 1]
-    return int(before[np.nanargmin(y)]) if np.isfinite(y).any() else off
+    y = _steady(s.body.at("hip")[:, 1], t_s)[before]
+    if not np.isfinite(y).any():
+        return np.array([off])
+    return np.asarray(before[y <= np.nanmin(y) + LOW_HIP_M])
 
 
 def knee_rebend(s: Scene) -> Reading | None:
@@ -173,7 +240,7 @@ def heel_lead(s: Scene) -> Reading | None:
         return Reading(np.nan, np.nan, begin)
     up = np.flatnonzero(y[begin : end + 1] > level + LIFTED_M)
     if not len(up):
-        return Reading(np.nan, np.nan, begin, "the heel does not leave the floor")
+        return Reading(np.nan, np.nan, begin, HEEL_UNSEEN)
     frame = begin + int(up[0])
     lead = float(s.bar.t_s[s.frames["power_position"]] - s.bar.t_s[frame])
     pace = max(float(np.gradient(y, s.bar.t_s)[frame]), 0.15)
@@ -197,7 +264,7 @@ def hip_at_heel(s: Scene) -> Reading | None:
     down = firm[over[firm] <= stands + LIFTED_M]
     up = firm[firm > down[-1]]
     if not len(up):
-        return Reading(np.nan, np.nan, begin, "the heel does not leave the floor")
+        return Reading(np.nan, np.nan, begin, HEEL_UNSEEN)
     return angle_of(s, "hip", int(up[0]))
 
 
