@@ -1,0 +1,109 @@
+"""Whom the search for the lifter follows: a made-up net, a lifter, and somebody who stands by."""
+
+import unittest
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.track.body import find_body
+from keen_kettle.core.track.body.find import _plain_looks
+from keen_kettle.core.track.body.net import CENTRE, JOINTS, REACH, Crop, Sighting
+
+Array = NDArray[np.float64]
+Picture = NDArray[np.uint8]
+
+HIGH, WIDE, FRAMES = 240, 320, 40
+BYSTANDER = np.array([230.0, 120.0])
+TRUNK = 40.0
+GREY = 90
+
+
+def bar_path() -> Array:
+    """At rest for ten pictures, up in ten, then held."""
+    share = np.clip((np.arange(FRAMES) - 10) / 10, 0, 1)
+    return np.column_stack([np.full(FRAMES, 100.0), 200.0 - 110 * share])
+
+
+class Hall:
+    """Pictures that carry their number in a corner; the bystander is a bright spot."""
+
+    t_s = np.arange(FRAMES) / 30
+
+    def bgr(self, number: int) -> Picture:
+        picture = np.full((HIGH, WIDE, 3), GREY, np.uint8)
+        picture[0, 0] = number
+        x, y = BYSTANDER.astype(int)
+        picture[y - 3 : y + 4, x - 3 : x + 4] = 255
+        return picture
+
+
+class Net:
+    """Names the bystander alone as long as he is seen; a look sees whoever is nearest to its square.
+
+    In the pictures `blind` no lifter is seen.
+    """
+
+    def __init__(self, blind: tuple[int, ...] = ()) -> None:
+        self.bar, self.blind = bar_path(), blind
+
+    def lifter(self, number: int) -> Array:
+        return np.array([110.0, 0.5 * self.bar[number, 1] + 60.0])
+
+    def people(self, picture: Picture) -> list[tuple[float, Crop]]:
+        x, y = BYSTANDER.astype(int)
+        if picture[y, x, 0] == 255:
+            return [(0.95, Crop(float(x), float(y), 4 * TRUNK))]
+        at = self.lifter(int(picture[0, 0, 0]))
+        return [(0.9, Crop(float(at[0]), float(at[1]), 4 * TRUNK))]
+
+    def look(self, picture: Picture, crop: Crop) -> Sighting:
+        number = int(picture[0, 0, 0])
+        hips = self.lifter(number)
+        hand = self.bar[number]
+        far = abs(crop.x - hips[0]) > abs(crop.x - BYSTANDER[0])
+        if far or number in self.blind:
+            hips, hand = BYSTANDER, BYSTANDER + np.array([0.0, TRUNK])
+        points = np.tile(hips, (39, 1))
+        points[CENTRE], points[REACH] = hips, hips - np.array([0.0, 2 * TRUNK])
+        points[list(JOINTS["hip"])] = hips
+        points[list(JOINTS["shoulder"])] = hips - np.array([0.0, TRUNK])
+        points[list(JOINTS["wrist"])] = hand
+        return Sighting(points, np.ones(39), np.ones(39), 1.0)
+
+
+class TestWhom(unittest.TestCase):
+    def hips(self, net: Net) -> Array:
+        seen = find_body(Hall(), net, bar_path())  # type: ignore[arg-type]
+        at = np.full((FRAMES, 2), np.nan)
+        at[seen.frames] = seen.points[:, 0, 4]
+        return at
+
+    def test_who_has_a_hand_at_the_bar_is_followed_though_only_another_is_named(self) -> None:
+        net = Net()
+        at = self.hips(net)
+        true = np.array([net.lifter(k) for k in range(FRAMES)])
+        np.testing.assert_allclose(at, true, atol=1e-3)
+
+    def test_a_bystander_does_not_take_over_where_the_lifter_is_not_seen(self) -> None:
+        net = Net(blind=(24, 25, 26))
+        at = self.hips(net)
+        self.assertFalse(np.isfinite(at[24:27]).any(), "nobody rather than somebody else")
+        after = np.array([net.lifter(k) for k in range(27, FRAMES)])
+        np.testing.assert_allclose(at[27:], after, atol=1e-3)
+
+    def test_it_begins_with_the_bar_on_its_way_up(self) -> None:
+        frames = np.arange(FRAMES, dtype=np.int32)
+        looks = _plain_looks(frames, bar_path())
+        self.assertEqual(looks, [14, 16, 12])
+        self.assertEqual(_plain_looks(frames, np.full((FRAMES, 2), 50.0)), [], "it does not rise")
+        self.assertEqual(_plain_looks(frames, np.full((FRAMES, 2), np.nan)), [])
+        self.assertEqual(_plain_looks(frames, None), [])
+
+    def test_a_bar_that_falls_first_does_not_mislead(self) -> None:
+        lowered = np.vstack([bar_path()[::-1], bar_path()])
+        looks = _plain_looks(np.arange(2 * FRAMES, dtype=np.int32), lowered)
+        self.assertTrue(all(FRAMES + 10 < look < FRAMES + 21 for look in looks), looks)
+
+
+if __name__ == "__main__":
+    unittest.main()
