@@ -21,7 +21,14 @@ from keen_kettle.core.analysis import ClipSettings, ReaderPictures, assess
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.content import load_content
 from keen_kettle.core.lifts import parse_filmed
-from keen_kettle.core.simulate import Camera, Filming, LiftScript, render_clip, simulate_lift
+from keen_kettle.core.simulate import (
+    Camera,
+    Filming,
+    LiftScript,
+    frame_times,
+    render_clip,
+    simulate_lift,
+)
 from keen_kettle.core.simulate.body3d import LIFTERS
 from keen_kettle.core.simulate.camera import PLATE_DEPTH_M
 from keen_kettle.core.simulate.lifelike import HALLS, LIGHTS, PLATES, LifelikePainter, Wear
@@ -30,7 +37,7 @@ from keen_kettle.core.track import PlateMark, Rim, propose_plate, rim_of, track_
 
 __all__ = ["EyeFilm", "EyeReport", "drawn_film", "rendered", "report_eye"]
 
-FILMS, SEED = 60, 4000
+FILMS, SEED, RESTS_FROM = 60, 4000, 500
 ROUGH = 0.12
 """The rough mark's error, one sigma of its place and its size, as a share of the radius."""
 RIGHT_PLACE, RIGHT_SIZE, RIGHT_RIM = 0.2, 0.12, 0.05
@@ -47,6 +54,8 @@ class EyeFilm:
     script: LiftScript
     filming: Filming
     nuisances: tuple[str, ...]
+    rests: bool = False
+    """The film ends before the bar is lifted."""
 
     @property
     def name(self) -> str:
@@ -57,7 +66,8 @@ class EyeFilm:
 
     @property
     def key(self) -> str:
-        return sha256(repr((self.script, self.filming)).encode()).hexdigest()[:20]
+        what = repr((self.script, self.filming)) + ("rests" if self.rests else "")
+        return sha256(what.encode()).hexdigest()[:20]
 
 
 @dataclass(frozen=True)
@@ -169,10 +179,41 @@ def rendered(film: EyeFilm) -> tuple[Path, dict[str, Any]]:
     beside = path.with_suffix(".truth.json")
     if not (path.is_file() and beside.is_file()):
         part = path.with_name(f"{film.key}.{os.getpid()}.mp4")
-        made = render_clip(simulate_lift(film.script), film.filming, part)
+        lift = simulate_lift(film.script)
+        times = frame_times(lift, film.filming)
+        if film.rests:
+            times = times[times < lift.path.events_s["lift_off"] * film.filming.repeat]
+        made = render_clip(lift, film.filming, part, times)
         made.replace(beside)
         part.replace(path)
     return path, json.loads(beside.read_text())
+
+
+def resting_film(number: int, seed: int) -> EyeFilm:
+    """A lifter who stands over the bar for two seconds and does not lift it; somebody walks by in every
+    other film."""
+    film = drawn_film(number, seed)
+    script = replace(film.script, start="floor", still_s=2.0)
+    walks = number % 2 == 1
+    filming = replace(film.filming, repeat=1, passer_by=walks)
+    return EyeFilm(number, script, filming, ("walked by",) if walks else (), rests=True)
+
+
+def judge_rest(number: int, seed: int) -> tuple[EyeFilm, bool, int]:
+    """Whether a plate is proposed though nothing is lifted, and how many lifts are found."""
+    cv2.setNumThreads(1)
+    film = resting_film(number, seed)
+    path, truth = rendered(film)
+    bar, radius = np.array(truth["bar_px"]), float(truth["plate_radius_px"])
+    camera = film.filming.camera
+    at = _whole(bar, radius, camera.width_px, camera.height_px)
+    x, y = np.clip(bar[at], 1, [camera.width_px - 2, camera.height_px - 2])
+    with ClipReader(read_index(path)) as reader:
+        pictures = ReaderPictures(reader)
+        proposed = propose_plate(pictures) is not None
+        track = track_bar(pictures, [PlateMark(at, float(x), float(y), radius)])
+    settings = ClipSettings(film.script.derivative, truth["facing"])
+    return film, proposed, len(assess(track, settings, load_content()).reps)
 
 
 def judge(number: int, seed: int) -> EyeReport:
@@ -284,6 +325,7 @@ def report_eye() -> None:
     rows = list(_reports(count, seed))
     print(f"\n## The eye on {len(rows)} lifelike films (seeds {seed} to {seed + count - 1})\n")
     _print_whole(rows)
+    _print_rests(max(count // 5, 1), seed + RESTS_FROM)
     _print_nuisances(rows)
     _print_failures(rows)
 
@@ -291,6 +333,18 @@ def report_eye() -> None:
 def _reports(count: int, seed: int) -> Iterator[EyeReport]:
     with ProcessPoolExecutor(2) as pool:
         yield from pool.map(judge, range(count), [seed] * count)
+
+
+def _print_rests(count: int, seed: int) -> None:
+    with ProcessPoolExecutor(2) as pool:
+        rows = list(pool.map(judge_rest, range(count), [seed] * count))
+    print(
+        f"| plate proposed where nothing is lifted | {_share(sum(r[1] for r in rows), count)} | 0 |"
+    )
+    print(f"| lifts found there | {sum(r[2] for r in rows)} in {count} films | 0 |")
+    for film, proposed, lifts in rows:
+        if proposed or lifts:
+            print(f"| – {film.name} | {'proposed' if proposed else ''} {lifts} lifts | |")
 
 
 def _share(part: int, whole: int) -> str:

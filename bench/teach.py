@@ -138,7 +138,7 @@ def _open_board(app: Any, make_window: Any, folder: Path) -> tuple[float, float,
     app.processEvents()
     shown = time.perf_counter()
     longest = 0.0
-    while window.teach.waiting:
+    while window.models.teach.waiting:
         own = time.thread_time()
         app.processEvents()
         longest = max(longest, time.thread_time() - own)

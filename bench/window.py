@@ -33,7 +33,7 @@ def report_window() -> None:
         first[0].close()
         window, seconds = _opened(app, make_window, Path(room))
         spare_the_window()
-        window.queue.switch_pause()  # the demo's own clips would be measured meanwhile
+        window.models.queue.switch_pause()  # the demo's own clips would be measured meanwhile
         print(f"| import the desk | {imported:.2f} s |")
         print(f"| first start, with laying out the demo | {first[1]:.2f} s |")
         print(f"| second start, to a shown window | {seconds:.2f} s |")
@@ -41,9 +41,9 @@ def report_window() -> None:
         phases = {"a clip is opened": _opening(app, window)}
         phases["its plate is marked"] = _marking(app, window)
         phases["the bar is tracked"] = _tracking(app, window)
-        review = window.review
+        review = window.models.review
         phases["path and bar are shown, the lifter is looked for"] = _turns(
-            app, lambda: window.body.searching or review.body is None
+            app, lambda: window.models.body.searching or review.body is None
         )
         phases["the body is shown"] = _turns(app, lambda: window.desk.jobs.busy)
         phases["the coach goes through the lift"] = _going_through(app, window)
@@ -77,18 +77,18 @@ def _opened(app: Any, make_window: Callable[..., Any], folder: Path) -> tuple[An
 
 
 def _opening(app: Any, window: Any) -> list[Turn]:
-    review = window.review
+    review = window.models.review
     clip = next(one for one in window.desk.clips if not one.tracked)
     window._cautions_read()
     return _act(lambda: window.desk.open_clip(clip.id)) + _turns(
-        app, lambda: review.index is None or review._frames.waiting or window.hand.searching
+        app, lambda: review.index is None or review._frames.waiting or window.models.hand.searching
     )
 
 
 def _marking(app: Any, window: Any) -> list[Turn]:
     from keen_kettle.demo.club import _mark
 
-    review = window.review
+    review = window.models.review
     mark = _mark(review.clip.path)
     acts = _act(lambda: review.draw_mark(mark.x_px, mark.y_px, mark.r_px))
     acts += _act(review.keep_mark)
@@ -96,7 +96,7 @@ def _marking(app: Any, window: Any) -> list[Turn]:
 
 
 def _tracking(app: Any, window: Any) -> list[Turn]:
-    review = window.review
+    review = window.models.review
     return _act(review.start_tracking) + _turns(
         app, lambda: review.tracking or review.answer is None
     )
@@ -104,7 +104,7 @@ def _tracking(app: Any, window: Any) -> list[Turn]:
 
 def _going_through(app: Any, window: Any) -> list[Turn]:
     """Every key position by its number, then thirty frames one by one."""
-    review, moments, turns = window.review, window.review_station.moments, []
+    review, moments, turns = window.models.review, window.stations.review.widget.moments, []
     ways = [partial(moments.go, number) for number in range(1, 1 + len(moments.moments))]
     for way in ways + 30 * [partial(review.step, 1)]:
         turns += _act(way) + _turns(app, lambda: review._frames.waiting)
@@ -120,7 +120,7 @@ def _act(act: Callable[[], object]) -> list[Turn]:
 
 def _again(app: Any, window: Any) -> float:
     """Seconds from choosing a clip that was measured before to its whole answer on the screen."""
-    review, clip = window.review, window.review.clip
+    review, clip = window.models.review, window.models.review.clip
     _until(app, lambda: review.answer.body is not None)
     other = next(one for one in window.desk.clips if one.id != clip.id)
     window.desk.open_clip(other.id)
@@ -139,8 +139,8 @@ def _queueing(app: Any, window: Any) -> list[Turn]:
     window.desk.go_to("Film")
     app.processEvents()
     clip = next(one for one in window.desk.clips if not one.tracked)
-    acts = _act(lambda: window.queue.again(clip)) + _act(window.queue.switch_pause)
-    return acts + _turns(app, lambda: window.queue.busy)
+    acts = _act(lambda: window.models.queue.again(clip)) + _act(window.models.queue.switch_pause)
+    return acts + _turns(app, lambda: window.models.queue.busy)
 
 
 def _turns_of_nothing(seconds: float = 3.0) -> list[Turn]:

@@ -189,8 +189,8 @@ class DeskCase(unittest.TestCase):
 
     def open_clip(self, window: Window) -> None:
         """Choose the (first) clip on Film and press the button that opens it."""
-        QTest.mouseClick(window.film.open, Qt.MouseButton.LeftButton)
-        review = window.review
+        QTest.mouseClick(window.stations.film.widget.open, Qt.MouseButton.LeftButton)
+        review = window.models.review
         self.until(
             lambda: review.index is not None and not review._frames.waiting,
             what="the film did not open",
@@ -199,7 +199,7 @@ class DeskCase(unittest.TestCase):
 
     def drag_mark(self, window: Window, known: TestFilm, frame: int = 0) -> None:
         """Press on the plate's centre on the film, drag to its rim, let go."""
-        view = window.review_station.film
+        view = window.stations.review.widget.film
         placing = view.placing
         assert placing is not None
         x, y = known.bar_px[frame]
@@ -230,7 +230,9 @@ class DeskCase(unittest.TestCase):
         shelf.close()
         window = self.open()
         self.open_clip(window)
-        self.until(lambda: window.review.answer is not None and not window.desk.jobs.busy, 30)
+        self.until(
+            lambda: window.models.review.answer is not None and not window.desk.jobs.busy, 30
+        )
         self.settle()
         return window
 

@@ -28,13 +28,13 @@ class TestAgain(DeskCase):
     def show(self, window: Window, lift: str) -> None:
         clip = next(one for one in window.desk.clips if one.lift == lift)
         window.desk.open_clip(clip.id)
-        review = window.review
+        review = window.models.review
         self.until(lambda: review.clip is not None and review.clip.id == clip.id)
         self.until(lambda: review.answer is not None and not window.desk.jobs.busy, 30)
 
     def opened_again(self, window: Window) -> object:
         """The first clip's answer at the moment at which its film is open."""
-        review, seen = window.review, []
+        review, seen = window.models.review, []
         review.tracking_changed.connect(lambda: seen.append(review.answer))
         clip = next(one for one in window.desk.clips if one.lift == "clean")
         window.desk.open_clip(clip.id)
@@ -43,12 +43,12 @@ class TestAgain(DeskCase):
 
     def test_its_answer_is_there_as_soon_as_its_film(self) -> None:
         window = self.two()
-        before, stood = window.review.answer, window.review.frame
+        before, stood = window.models.review.answer, window.models.review.frame
         self.show(window, "hang power clean")
         self.assertIs(self.opened_again(window), before)
         self.settle()
-        self.assertEqual(window.review.frame, stood, "at the chief finding")
-        self.assertIn("Bar struck forward", self.shown(window.review_station.say))
+        self.assertEqual(window.models.review.frame, stood, "at the chief finding")
+        self.assertIn("Bar struck forward", self.shown(window.stations.review.widget.say))
 
     def test_what_has_changed_since_is_worked_out_anew(self) -> None:
         window = self.two()
@@ -57,11 +57,11 @@ class TestAgain(DeskCase):
         window.desk.shelf.change_clip(clip.id, mass_kg=71.5)
         window.desk.reload()
         self.assertIsNone(self.opened_again(window))
-        self.until(lambda: window.review.answer is not None, 30)
+        self.until(lambda: window.models.review.answer is not None, 30)
 
     def test_a_dragged_event_is_not_kept(self) -> None:
         window = self.two()
-        review, rhythm = window.review, window.review_station.rhythm
+        review, rhythm = window.models.review, window.stations.review.widget.rhythm
         assert review.answer is not None
         frame = review.answer.events["lift_off"].frame
         rhythm._moves.move("lift_off", frame + 3)

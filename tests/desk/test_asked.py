@@ -40,38 +40,38 @@ class TestPlate(DeskCase):
 
     def test_where_nothing_goes_up_the_card_says_what_was_looked_for_and_two_ways_on(self) -> None:
         window = self.opened(self.at_rest())
-        self.until(lambda: window.hand.none_found, 90, "the search does not end")
+        self.until(lambda: window.models.hand.none_found, 90, "the search does not end")
         self.settle()
-        say = window.review_station.say
+        say = window.stations.review.widget.say
         self.assertIn("No plate was found", self.shown(say))
         self.assertIn("drag out to its rim", self.shown(say))
         frames = []
         for _ in range(7):
             self.click(say, "Another frame")
-            self.until(lambda: not window.review._frames.waiting)
-            frames.append(window.review.frame)
+            self.until(lambda: not window.models.review._frames.waiting)
+            frames.append(window.models.review.frame)
         self.assertEqual(len(set(frames)), 7, "through all of the film")
         self.assertIn(0, frames, "and from its end to its beginning")
         with mock.patch.object(window.desk.jobs, "ask") as asked:
-            window.review.change_clip("set the facing", facing="left")
+            window.models.review.change_clip("set the facing", facing="left")
             self.settle()
         asked.assert_not_called()
 
     def test_a_proposal_can_be_turned_down_or_corrected_before_tracking(self) -> None:
         window = self.opened()
-        hand, review = window.hand, window.review
+        hand, review = window.models.hand, window.models.review
         self.until(lambda: hand.proposed is not None, 90, "nothing was proposed")
         self.settle()
         assert hand.proposed is not None
         proposed = hand.proposed
         self.press(window, "Esc")
         self.assertIsNone(hand.proposed)
-        self.assertIn("Mark the plate", self.shown(window.review_station.say))
+        self.assertIn("Mark the plate", self.shown(window.stations.review.widget.say))
         self.assertTrue(review.marking, "marking by hand goes on")
         hand.proposed = proposed
         hand.changed.emit()
         self.settle()
-        self.click(window.review_station.say, "Correct it first")
+        self.click(window.stations.review.widget.say, "Correct it first")
         self.until(lambda: review.rim is not None)
         assert review.clip is not None
         self.assertEqual(review.clip.marks, (proposed,))
@@ -91,37 +91,39 @@ class TestLift(DeskCase):
         shelf.close()
         window = self.open()
         self.open_clip(window)
-        self.until(lambda: window.review.answer is not None and not window.desk.jobs.busy, 30)
+        self.until(
+            lambda: window.models.review.answer is not None and not window.desk.jobs.busy, 30
+        )
         self.settle()
         return window
 
     def test_a_lift_that_nobody_named_is_asked_for_until_somebody_does(self) -> None:
         window = self.unnamed()
-        self.assertEqual(window.suggested.kind, "which")
-        self.assertIn("Is this a snatch? The clip does not tell.", window.suggested.words)
-        window.review_station.say.setup.lift.setCurrentText("clean")
-        window.review_station.say.setup.lift.textActivated.emit("clean")
+        self.assertEqual(window.models.suggested.kind, "which")
+        self.assertIn("Is this a snatch? The clip does not tell.", window.models.suggested.words)
+        window.stations.review.widget.say.setup.lift.setCurrentText("clean")
+        window.stations.review.widget.say.setup.lift.textActivated.emit("clean")
         self.settle()
-        clip = window.review.clip
+        clip = window.models.review.clip
         assert clip is not None
         self.assertEqual((clip.lift, clip.guess), ("clean", {}))
-        self.assertEqual(window.suggested.kind, "")
+        self.assertEqual(window.models.suggested.kind, "")
         self.press(window, "Ctrl+Z")
-        self.until(lambda: window.suggested.kind == "which", 10)
+        self.until(lambda: window.models.suggested.kind == "which", 10)
 
     def test_a_says_that_it_is_as_it_stands(self) -> None:
         window = self.unnamed()
         self.press(window, "A")
         self.settle()
-        clip = window.review.clip
+        clip = window.models.review.clip
         assert clip is not None
         self.assertEqual((clip.lift, clip.guess), ("snatch", {}))
-        self.assertEqual(window.suggested.kind, "")
+        self.assertEqual(window.models.suggested.kind, "")
 
     def test_esc_asks_no_more_while_the_clip_is_open(self) -> None:
         window = self.unnamed()
         self.press(window, "Esc")
-        self.assertEqual(window.suggested.kind, "")
+        self.assertEqual(window.models.suggested.kind, "")
 
 
 if __name__ == "__main__":

@@ -48,20 +48,20 @@ class TestBeside(DeskCase):
         """The window with the first clip open and the other one beside it."""
         window = self.open()
         window.desk.open_clip(min(clip.id for clip in window.desk.clips))
-        self.until(lambda: window.review.answer is not None, 30)
+        self.until(lambda: window.models.review.answer is not None, 30)
         self.press(window, "Ctrl+B")
         return window
 
     def test_all_measures_of_two_clips_stand_side_by_side(self) -> None:
         self.two()
         window = self.laid_beside()
-        page = window.beside
+        page = window.stations.review.beside
         self.until(lambda: page.table.rowCount() > 0, 30)
         self.assertIn("09 Nov 2026, hang power clean", page.other.currentText())
         rows = {page.table.index(k, 0).data(): k for k in range(page.table.rowCount())}
         number = rows["Forward bump"] if "Forward bump" in rows else rows["Peak velocity"]
         here, there, off = (page.table.index(number, place).data() for place in (1, 2, 3))
-        answer = window.review.answer
+        answer = window.models.review.answer
         assert answer is not None
         self.assertNotEqual(here, "–")
         self.assertNotEqual(there, "–")
@@ -70,12 +70,12 @@ class TestBeside(DeskCase):
         self.assertTrue(any(words[0] == "+" for words in clear), clear)
         self.assertIn("differ by more than their uncertainty", self.shown(page))
         self.press(window, "Esc")
-        self.assertIs(window.stack.currentWidget(), window.review_station)
+        self.assertIs(window.stack.currentWidget(), window.stations.review.widget)
 
     def test_both_clips_stand_in_the_same_position_to_one_scale_and_horizon(self) -> None:
         self.two()
         window = self.laid_beside()
-        page = window.beside
+        page = window.stations.review.beside
         view, model = page.pictures, page.model
         self.until(lambda: model.there is not None and view.ready, 60)
         self.assertEqual(model.position, "power_position", "no body: no extension")
@@ -112,7 +112,7 @@ class TestBeside(DeskCase):
         shelf.change_clip(other.id, path=self.room / "gone.mp4")
         shelf.close()
         window = self.laid_beside()
-        page = window.beside
+        page = window.stations.review.beside
         self.until(lambda: page.model.there is not None and page.pictures.ready, 60)
         here, there = page.pictures.panels()
         self.assertIsNotNone(here)
@@ -129,9 +129,9 @@ class TestBeside(DeskCase):
         shelf.close()
         window = self.open()
         self.open_clip(window)
-        self.until(lambda: window.review.answer is not None, 30)
+        self.until(lambda: window.models.review.answer is not None, 30)
         self.press(window, "Ctrl+B")
-        self.assertIn("no other measured clip", self.shown(window.beside))
+        self.assertIn("no other measured clip", self.shown(window.stations.review.beside))
 
     def test_a_one_arm_lift_says_which_side_it_shows(self) -> None:
         self.two()

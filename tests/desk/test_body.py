@@ -44,7 +44,7 @@ class BodyCase(DeskCase):
         shelf.close()
         window = self.open()
         self.open_clip(window)
-        review = window.review
+        review = window.models.review
         self.until(lambda: review.answer is not None, 30)
         self.done(window)
         return window
@@ -54,13 +54,13 @@ class BodyCase(DeskCase):
         quiet = 0
         while quiet < 5:
             self.settle()
-            busy = window.desk.jobs.busy or window.review._frames.waiting
+            busy = window.desk.jobs.busy or window.models.review._frames.waiting
             quiet = 0 if busy else quiet + 1
 
     def spot(self, window: Window, name: str) -> QPoint:
         """Where a landmark lies on the screen."""
-        view = window.review_station.film
-        place = window.body.place(name, window.review.frame)
+        view = window.stations.review.widget.film
+        place = window.models.body.place(name, window.models.review.frame)
         assert view.placing is not None and place is not None
         return view.placing.to_widget(*place).toPoint()
 
@@ -68,18 +68,18 @@ class BodyCase(DeskCase):
 class TestBodyOnTheDesk(BodyCase):
     def test_a_tracked_clip_gets_its_body_events_and_measures(self) -> None:
         window = self.opened()
-        answer = window.review.answer
+        answer = window.models.review.answer
         assert answer is not None
         self.assertIn("extension", answer.events)
         self.assertIsNotNone(answer.measures["trunk_start"].value)
         self.assertEqual(
-            [event.name for event in window.review_station.moments.moments][:2],
+            [event.name for event in window.stations.review.widget.moments.moments][:2],
             ["lift_off", "knee_pass"],
         )
 
     def test_a_dragged_point_is_kept_all_follows_and_undo_brings_it_back(self) -> None:
         window = self.opened()
-        review, view = window.review, window.review_station.film
+        review, view = window.models.review, window.stations.review.widget.film
         assert review.answer is not None and review.body is not None
         review.go_to_frame(review.answer.events["lowest"].frame)
         self.done(window)
@@ -102,21 +102,21 @@ class TestBodyOnTheDesk(BodyCase):
 
     def test_hidden_planted_and_freed_by_keys(self) -> None:
         window = self.opened()
-        review = window.review
+        review = window.models.review
         assert review.answer is not None
         review.go_to_frame(review.answer.events["lowest"].frame)
         self.done(window)
-        view = window.review_station.film
+        view = window.stations.review.widget.film
         QTest.mouseClick(view, Qt.MouseButton.LeftButton, pos=self.spot(window, "knee"))
         self.done(window)
-        self.assertEqual(window.body.chosen, "knee")
+        self.assertEqual(window.models.body.chosen, "knee")
         window.actions_by_id["body_hide"].trigger()
         self.done(window)
-        self.assertIsNone(window.body.place("knee", review.frame))
+        self.assertIsNone(window.models.body.place("knee", review.frame))
         self.assertIn("knee", review.answer.measures["hip_above_knee"].why if review.answer else "")
         window.actions_by_id["body_free"].trigger()
         self.done(window)
-        self.assertIsNotNone(window.body.place("knee", review.frame))
+        self.assertIsNotNone(window.models.body.place("knee", review.frame))
         window.actions_by_id["body_plant"].trigger()
         self.done(window)
         assert review.clip is not None
@@ -124,7 +124,7 @@ class TestBodyOnTheDesk(BodyCase):
 
     def test_an_event_is_dragged_along_the_time_line_and_goes_back(self) -> None:
         window = self.opened()
-        review, rhythm = window.review, window.review_station.rhythm
+        review, rhythm = window.models.review, window.stations.review.widget.rhythm
         assert review.answer is not None
         found = review.answer.events["knee_pass"].frame
         spot = rhythm.flag_spots()["knee_pass"].toPoint()
@@ -149,7 +149,7 @@ class TestBodyOnTheDesk(BodyCase):
 
     def test_key_positions_are_one_press_or_one_key_away(self) -> None:
         window = self.opened()
-        review, row = window.review, window.review_station.moments
+        review, row = window.models.review, window.stations.review.widget.moments
         for number in (2, 1, 3):
             window.actions_by_id[f"moment_{number}"].trigger()
             self.done(window)
@@ -161,23 +161,23 @@ class TestBodyOnTheDesk(BodyCase):
 
     def test_facing_and_lift_are_suggested_and_one_key_takes_or_refuses_each(self) -> None:
         window = self.opened()
-        review = window.review
+        review = window.models.review
         window.actions_by_id["turn"].trigger()
         self.done(window)
-        self.assertEqual(window.suggested.kind, "facing")
+        self.assertEqual(window.models.suggested.kind, "facing")
         self.press(window, "A")
         self.done(window)
         assert review.clip is not None
         self.assertEqual(review.clip.facing, film("brief").truth["facing"])
         review.change_clip("state another lift", lift="snatch")
         self.done(window)
-        self.assertIn("looks like a clean", window.suggested.words)
+        self.assertIn("looks like a clean", window.models.suggested.words)
         self.press(window, "Esc")
-        self.assertEqual(window.suggested.kind, "")
+        self.assertEqual(window.models.suggested.kind, "")
         review.change_clip("state another lift", lift="hang clean, above knee")
         self.done(window)
-        self.assertEqual(window.suggested.kind, "", "turned down once, it is not said again")
-        window.suggested._declined.clear()
+        self.assertEqual(window.models.suggested.kind, "", "turned down once, it is not said again")
+        window.models.suggested._declined.clear()
         window._enable()
         self.press(window, "A")
         self.done(window)
@@ -192,26 +192,26 @@ class TestBodyOnTheDesk(BodyCase):
         with mock.patch.object(BodyModel, "look") as look:
             again = self.open()
             again.desk.open_clip(again.desk.clips[0].id)
-            self.until(lambda: again.review.body is not None, 60)
+            self.until(lambda: again.models.review.body is not None, 60)
             self.done(again)
         look.assert_not_called()
 
     def test_the_wrong_facing_is_noticed_and_one_key_turns_it(self) -> None:
         window = self.opened()
-        assert window.review.clip is not None
-        self.assertIsNone(window.body.facing_seen)
+        assert window.models.review.clip is not None
+        self.assertIsNone(window.models.body.facing_seen)
         window.actions_by_id["turn"].trigger()
         self.done(window)
-        self.assertEqual(window.review.clip.facing, "left")
-        self.assertEqual(window.body.facing_seen, "right")
+        self.assertEqual(window.models.review.clip.facing, "left")
+        self.assertEqual(window.models.body.facing_seen, "right")
         window.actions_by_id["turn"].trigger()
         self.done(window)
-        self.assertIsNone(window.body.facing_seen)
+        self.assertIsNone(window.models.body.facing_seen)
 
     def test_without_a_model_the_card_says_so_and_points_can_be_set(self) -> None:
         with mock.patch.object(body_model, "why_no_model", return_value="The model is missing."):
             window = self.opened()
-        self.assertIn("model is missing", window.review_station.say.body_words.text())
+        self.assertIn("model is missing", window.stations.review.widget.say.body_words.text())
         self.assertFalse(window.actions_by_id["body_find"].isEnabled())
 
 
@@ -220,12 +220,12 @@ class TestLooking(DeskCase):
 
     def test_the_body_is_looked_for_after_tracking_and_the_window_stays_awake(self) -> None:
         window = self.marked(film("brief"))
-        review = window.review
+        review = window.models.review
         self.press(window, "T")
         self.until(lambda: review.answer is not None, 90)
         self.assertIsNone(review.body, "bar measures are there before the body")
-        self.until(lambda: window.body.searching)
-        self.assertIn("Looking for", window.review_station.say.body_words.text())
+        self.until(lambda: window.models.body.searching)
+        self.assertIn("Looking for", window.stations.review.widget.say.body_words.text())
         self.until(lambda: review.body is not None, 120)
         assert review.clip is not None
         self.assertIsNotNone(window.desk.shelf.sightings(review.clip))

@@ -22,7 +22,7 @@ class TrackedCase(DeskCase):
         self.open_clip(window)
         self.drag_mark(window, known)
         self.press(window, "T")
-        self.until(lambda: window.review.answer is not None, 90, "it was not tracked")
+        self.until(lambda: window.models.review.answer is not None, 90, "it was not tracked")
         self.settle()
         return window
 
@@ -35,12 +35,12 @@ class TestSeveralLifts(DeskCase):
         self.open_clip(window)
         self.drag_mark(window, known)
         self.press(window, "T")
-        review = window.review
+        review = window.models.review
         self.until(lambda: review.answer is not None, 90, "it was not tracked")
         self.settle()
         assert review.answer is not None
         self.assertEqual(len(review.answer.reps), 2)
-        bar = window.review_station.reps
+        bar = window.stations.review.widget.reps
         self.assertIn("Lift 1 of 2", self.shown(bar))
         self.assertFalse(bar.before.isEnabled())
         first = review.answer.events["peak_velocity"]
@@ -58,11 +58,11 @@ class TestSeveralLifts(DeskCase):
 class TestSetUp(TrackedCase):
     def test_the_filming_rate_sets_the_clock_and_the_time_line_follows(self) -> None:
         window = self.tracked()
-        review, rhythm = window.review, window.review_station.rhythm
+        review, rhythm = window.models.review, window.stations.review.widget.rhythm
         assert review.answer is not None
-        self.assertFalse(window.review_station.reps.isVisible(), "one lift needs no choice")
+        self.assertFalse(window.stations.review.widget.reps.isVisible(), "one lift needs no choice")
         before = review.answer.measures["peak_velocity"].value
-        window.review_station.say.setup.capture.setValue(45)
+        window.stations.review.widget.say.setup.capture.setValue(45)
         self.until(lambda: review.answer is not None and review.answer.clock.slowed > 1.2)
         after = review.answer.measures["peak_velocity"].value
         assert before is not None and after is not None
@@ -79,14 +79,14 @@ class TestSetUp(TrackedCase):
         self.keep(known, lift="hang power clean")
         window = self.open()
         self.open_clip(window)
-        say = window.review_station.say
+        say = window.stations.review.widget.say
         say._check_fold.open_up(True)
         self.settle()
         self.assertIn("Frames a second: 30 a second", self.shown(say))
         self.assertIn("known once the bar is tracked", self.shown(say))
         self.drag_mark(window, known)
         self.press(window, "T")
-        self.until(lambda: window.review.answer is not None, 90)
+        self.until(lambda: window.models.review.answer is not None, 90)
         self.settle()
         words = self.shown(say)
         self.assertIn("Speeds may be trusted", words)
@@ -98,7 +98,7 @@ class TestBurnt(TrackedCase):
         window = self.tracked()
         source = self.room / "mine.mp4"
         before = source.read_bytes()
-        window.review.set_speed(0.5)
+        window.models.review.set_speed(0.5)
         path = self.room / "out.mp4"
         with self.saving(path):
             self.press(window, "Ctrl+Shift+F")
@@ -107,11 +107,11 @@ class TestBurnt(TrackedCase):
         index, old = read_index(path), read_index(source)
         self.assertEqual(len(index), len(old))
         self.assertAlmostEqual(index.duration_s, 2 * old.duration_s, delta=0.05)
-        assert window.review.track is not None
+        assert window.models.review.track is not None
         frame = len(index) // 2
         with ClipReader(index) as new, ClipReader(old) as plain:
             apart = np.abs(new.frame(frame).bgr().astype(int) - plain.frame(frame).bgr())
-        x, y = window.review.track.x_px[frame], window.review.track.y_px[frame]
+        x, y = window.models.review.track.x_px[frame], window.models.review.track.y_px[frame]
         near = apart[int(y) - 4 : int(y) + 5, int(x) - 4 : int(x) + 5]
         self.assertGreater(float(near.mean()), 30, "the bar's place is drawn")
         self.assertLess(float(np.median(apart)), 4, "the rest is as it was")

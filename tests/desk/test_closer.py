@@ -88,7 +88,7 @@ class TestFraming(unittest.TestCase):
 
 class TestCloser(DeskCase):
     def turn(self, window: Window, spot: QPointF, notches: int) -> None:
-        view = window.review_station.film
+        view = window.stations.review.widget.film
         event = QWheelEvent(
             spot,
             view.mapToGlobal(spot),
@@ -107,7 +107,7 @@ class TestCloser(DeskCase):
         self.keep(known, lift="hang power clean")
         window = self.open()
         self.open_clip(window)
-        view, review = window.review_station.film, window.review
+        view, review = window.stations.review.widget.film, window.models.review
         assert view.placing is not None
         x, y = known.bar_px[0]
         whole = view.placing.zoom
@@ -127,7 +127,7 @@ class TestCloser(DeskCase):
         self.press(window, "Z")
         box = view.framing
         self.assertTrue(box.on_lifter and not box.whole)
-        self.find(window.review_station.transport, "All of it")
+        self.find(window.stations.review.widget.transport, "All of it")
         bar = known.bar_px
         for x, y in (bar[bar[:, 1].argmin()], bar[bar[:, 1].argmax()]):
             self.assertTrue(QRectF(view.rect()).contains(view.placing.to_widget(x, y)))
@@ -135,7 +135,7 @@ class TestCloser(DeskCase):
     def test_the_hand_moves_an_enlarged_picture_and_marks_nothing(self) -> None:
         known = film("hang")
         window = self.marked(known)
-        view, review = window.review_station.film, window.review
+        view, review = window.stations.review.widget.film, window.models.review
         self.press(window, "T")
         self.until(lambda: review.answer is not None, 90)
         assert view.placing is not None and review.clip is not None
@@ -160,7 +160,7 @@ class TestCloser(DeskCase):
         self.keep(path=path)
         window = self.open()
         self.open_clip(window)
-        view = window.review_station.film
+        view = window.stations.review.widget.film
         self.assertTrue(view.framing.on_lifter)
         self.assertTrue(view.framing.whole, "nobody is found yet")
         self.press(window, "Z")

@@ -12,7 +12,7 @@ from tests.desk.test_body import BodyCase
 
 class TestDrawing(BodyCase):
     def drag(self, window: Window, begin: QPoint, end: QPoint) -> None:
-        view = window.review_station.film
+        view = window.stations.review.widget.film
         QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=begin)
         for share in (0.4, 0.8, 1.0):
             QTest.mouseMove(view, begin + (end - begin) * share)
@@ -20,20 +20,20 @@ class TestDrawing(BodyCase):
         self.done(window)
 
     def at(self, window: Window, x: float, y: float) -> QPoint:
-        placing = window.review_station.film.placing
+        placing = window.stations.review.widget.film.placing
         assert placing is not None
         return placing.to_widget(x, y).toPoint()
 
     def drawings(self, window: Window) -> tuple[Drawing, ...]:
-        assert window.review.clip is not None
-        return window.review.clip.drawings
+        assert window.models.review.clip is not None
+        return window.models.review.clip.drawings
 
     def said(self, window: Window) -> list[str]:
         """The labels over the film."""
-        view = window.review_station.film
+        view = window.stations.review.widget.film
         assert view.placing is not None
         labels = []
-        for one in window.drawing.visible:
+        for one in window.models.drawing.visible:
             points, ghost = (
                 view.placing.to_widget_all(*spots.T) if spots is not None else None
                 for spots in (one.shown.points, one.shown.ghost)
@@ -43,9 +43,9 @@ class TestDrawing(BodyCase):
         return labels
 
     def go(self, window: Window, event: str) -> None:
-        answer = window.review.answer
+        answer = window.models.review.answer
         assert answer is not None
-        window.review.go_to_frame(answer.events[event].frame)
+        window.models.review.go_to_frame(answer.events[event].frame)
         self.done(window)
 
     def test_a_line_is_drawn_measured_chosen_and_removed_by_hand(self) -> None:
@@ -55,7 +55,7 @@ class TestDrawing(BodyCase):
         self.drag(window, self.at(window, 60, 60), self.at(window, 160, 60))
         (line,) = self.drawings(window)
         self.assertEqual([spot.held for spot in line.spots], ["", ""])
-        answer = window.review.answer
+        answer = window.models.review.answer
         assert answer is not None
         wanted = 100 * answer.scale.m_per_px * 100
         (words,) = self.said(window)
@@ -63,13 +63,13 @@ class TestDrawing(BodyCase):
         length = float(words.split("·")[1].split("±")[0].split("cm")[0])
         self.assertAlmostEqual(length, wanted, delta=1.5)
         self.press(window, "Esc")
-        self.assertEqual(window.drawing.chosen, -1)
+        self.assertEqual(window.models.drawing.chosen, -1)
         QTest.mouseClick(
-            window.review_station.film,
+            window.stations.review.widget.film,
             Qt.MouseButton.LeftButton,
             pos=self.at(window, 110, 60),
         )
-        self.assertEqual(window.drawing.chosen, 0)
+        self.assertEqual(window.models.drawing.chosen, 0)
         self.press(window, "Del")
         self.assertEqual(self.drawings(window), ())
         window.actions_by_id["undo"].trigger()
@@ -100,7 +100,7 @@ class TestDrawing(BodyCase):
         self.press(window, "V")
         spot = self.spot(window, "shoulder")
         QTest.mouseClick(
-            window.review_station.film, Qt.MouseButton.LeftButton, pos=spot + QPoint(4, 3)
+            window.stations.review.widget.film, Qt.MouseButton.LeftButton, pos=spot + QPoint(4, 3)
         )
         self.done(window)
         (plumb,) = self.drawings(window)
@@ -115,7 +115,7 @@ class TestDrawing(BodyCase):
         self.press(window, "V")
         spot = self.spot(window, "shoulder")
         QTest.mouseClick(
-            window.review_station.film,
+            window.stations.review.widget.film,
             Qt.MouseButton.LeftButton,
             Qt.KeyboardModifier.AltModifier,
             spot,
@@ -130,21 +130,21 @@ class TestDrawing(BodyCase):
         self.drag(window, self.spot(window, "hip"), self.spot(window, "knee"))
         self.assertEqual(self.drawings(window), ())
         QTest.mouseClick(
-            window.review_station.film,
+            window.stations.review.widget.film,
             Qt.MouseButton.LeftButton,
             pos=self.spot(window, "ankle"),
         )
         self.done(window)
         (angle,) = self.drawings(window)
         self.assertEqual([spot.held for spot in angle.spots], ["hip", "knee", "ankle"])
-        body = window.review.answer.body if window.review.answer is not None else None
+        body = window.models.review.answer.body if window.models.review.answer is not None else None
         assert body is not None
-        wanted = body.angle_deg("knee")[window.review.frame]
+        wanted = body.angle_deg("knee")[window.models.review.frame]
         self.assertTrue(self.said(window)[0].startswith(f"{wanted:.0f}"), self.said(window))
 
     def test_the_way_between_two_frames_is_drawn_across_them(self) -> None:
         window = self.opened()
-        review, view = window.review, window.review_station.film
+        review, view = window.models.review, window.stations.review.widget.film
         assert review.track is not None
         self.press(window, "X")
         for event in ("peak_height", "lowest"):
@@ -163,9 +163,9 @@ class TestDrawing(BodyCase):
 
     def test_a_note_is_written_over_the_film_and_found_on_the_time_line(self) -> None:
         window = self.opened()
-        view, rhythm = window.review_station.film, window.review_station.rhythm
+        view, rhythm = window.stations.review.widget.film, window.stations.review.widget.rhythm
         self.go(window, "power_position")
-        noted = window.review.frame
+        noted = window.models.review.frame
         self.press(window, "O")
         QTest.mouseClick(view, Qt.MouseButton.LeftButton, pos=self.at(window, 80, 80))
         self.assertTrue(view.note.isVisible())
@@ -184,7 +184,7 @@ class TestDrawing(BodyCase):
         self.assertEqual((frame, words), (noted, "Note: elbows stay long"))
         QTest.mouseClick(rhythm, Qt.MouseButton.LeftButton, pos=spot.toPoint())
         self.done(window)
-        self.assertEqual(window.review.frame, noted)
+        self.assertEqual(window.models.review.frame, noted)
 
     def test_freehand_is_kept_and_moved_whole_and_all_is_there_again_later(self) -> None:
         window = self.opened()
@@ -195,7 +195,7 @@ class TestDrawing(BodyCase):
         self.press(window, "Esc")
         self.drag(window, self.at(window, 60, 60), self.at(window, 60, 80))
         (after,) = self.drawings(window)
-        zoom = window.review_station.film.placing
+        zoom = window.stations.review.widget.film.placing
         assert zoom is not None
         self.assertAlmostEqual(after.spots[0].y - before.spots[0].y, 20, delta=2 / zoom.zoom)
         self.assertEqual(len(after.spots), len(before.spots))

@@ -32,7 +32,7 @@ class FilmCase(DeskCase):
 
     def number_shown(self, window: Window) -> int:
         """The number that the picture on the screen carries."""
-        image = window.review_station.film._image
+        image = window.stations.review.widget.film._image
         assert image is not None
         grey = image.convertToFormat(QImage.Format.Format_Grayscale8)
         rows = grey.constBits()
@@ -42,9 +42,13 @@ class FilmCase(DeskCase):
         return number_in(luma[:, : grey.width()])
 
     def assert_shows(self, window: Window, number: int) -> None:
-        self.until(lambda: window.review.frame == number and not window.review._frames.waiting)
+        self.until(
+            lambda: (
+                window.models.review.frame == number and not window.models.review._frames.waiting
+            )
+        )
         self.assertEqual(self.number_shown(window), number)
-        self.assertIn(f"frame {number} of", window.review_station.transport.where.text())
+        self.assertIn(f"frame {number} of", window.stations.review.widget.transport.where.text())
 
     def drop(self, window: Window, path: Path) -> None:
         mime = QMimeData()
@@ -60,7 +64,7 @@ class FilmCase(DeskCase):
 class TestStepping(FilmCase):
     def test_keys_and_buttons_show_exactly_the_frame_that_is_asked_for(self) -> None:
         window = self.opened(self.numbered_film())
-        window.review.set_marking(False)
+        window.models.review.set_marking(False)
         self.assert_shows(window, 0)
         moves = (
             ("Right", 1),
@@ -80,7 +84,7 @@ class TestStepping(FilmCase):
         ):
             self.press(window, keys)
             self.assert_shows(window, number)
-        transport = window.review_station.transport
+        transport = window.stations.review.widget.transport
         for made, number in ((transport.forward, 1), (transport.forward, 2), (transport.back, 1)):
             QTest.mouseClick(made, Qt.MouseButton.LeftButton)
             self.assert_shows(window, number)
@@ -88,17 +92,17 @@ class TestStepping(FilmCase):
     def test_a_held_key_ends_on_the_last_frame_that_was_asked_for(self) -> None:
         window = self.opened(self.numbered_film())
         for _ in range(40):
-            window.review.step(1)
+            window.models.review.step(1)
         self.assert_shows(window, 40)
         for _ in range(25):
-            window.review.step(-1)
+            window.models.review.step(-1)
         self.assert_shows(window, 15)
 
     def test_a_turned_film_is_shown_upright(self) -> None:
         path = self.numbered_film("turned.mp4", 12)
         set_rotation(path, 90)
         window = self.opened(path)
-        image = window.review_station.film._image
+        image = window.stations.review.widget.film._image
         assert image is not None
         self.assertGreater(image.height(), image.width())
 
@@ -107,18 +111,18 @@ class TestPlaying(FilmCase):
     def test_space_plays_to_the_end_and_stops_there(self) -> None:
         window = self.opened(self.numbered_film(count=30, fps=60))
         self.press(window, "Space")
-        self.assertTrue(window.review.playing)
-        self.until(lambda: not window.review.playing, what="it did not stop at the end")
+        self.assertTrue(window.models.review.playing)
+        self.until(lambda: not window.models.review.playing, what="it did not stop at the end")
         self.assert_shows(window, 29)
         self.press(window, "Space")
-        self.until(lambda: 0 < window.review.frame < 29, what="it does not begin again")
+        self.until(lambda: 0 < window.models.review.frame < 29, what="it does not begin again")
         self.press(window, "Space")
-        self.assertFalse(window.review.playing)
+        self.assertFalse(window.models.review.playing)
 
     def test_slow_play_runs_by_the_clock_of_the_film(self) -> None:
         window = self.opened(self.numbered_film(count=60, fps=60))
         seen: list[tuple[float, int]] = []
-        review = window.review
+        review = window.models.review
         review.frame_shown.connect(
             lambda _image: seen.append((review._clock.nsecsElapsed() / 1e9, review.frame))
         )
@@ -138,33 +142,33 @@ class TestPlaying(FilmCase):
 
     def test_the_speed_buttons_show_the_chosen_speed(self) -> None:
         window = self.opened(self.numbered_film())
-        group = window.review_station.transport.speeds
+        group = window.stations.review.widget.transport.speeds
         for number, words in enumerate(("1", "1/2", "1/4", "1/8")):
             made = group.button(number)
             assert made is not None
             self.assertEqual(made.text(), words)
             QTest.mouseClick(made, Qt.MouseButton.LeftButton)
-            self.assertAlmostEqual(window.review.speed, 1 / 2**number)
+            self.assertAlmostEqual(window.models.review.speed, 1 / 2**number)
 
 
 class TestComingIn(FilmCase):
     def test_a_dropped_film_is_kept_and_opened(self) -> None:
         self.keep()
         window = self.open()
-        self.assertIn("No clips yet", self.shown(window.film))
+        self.assertIn("No clips yet", self.shown(window.stations.film.widget))
         self.drop(window, self.numbered_film())
-        self.until(lambda: window.review.index is not None)
+        self.until(lambda: window.models.review.index is not None)
         self.assertEqual(window.desk.station, "Review")
         self.assertEqual([clip.path.name for clip in window.desk.clips], ["numbers.mp4"])
         self.settle()
-        self.assertIn("Mark the plate", self.shown(window.review_station.say))
+        self.assertIn("Mark the plate", self.shown(window.stations.review.widget.say))
 
     def test_the_dialog_adds_a_film_for_the_chosen_athlete(self) -> None:
         self.keep()
         window = self.open()
         window.desk.choose_who(window.desk.athletes[0].id)
         with self.choosing(self.numbered_film()):
-            self.click(window.film, "Add the first clip")
+            self.click(window.stations.film.widget, "Add the first clip")
             self.until(lambda: window.desk.clips)
         self.assertEqual(window.desk.clips[0].athlete_id, window.desk.athletes[0].id)
 
@@ -185,7 +189,7 @@ class TestComingIn(FilmCase):
         copy = self.room / "copy.mp4"
         shutil.copy(path, copy)
         self.drop(window, copy)
-        self.until(lambda: window.review.index is not None)
+        self.until(lambda: window.models.review.index is not None)
         self.assertEqual([clip.path.name for clip in window.desk.clips], ["copy.mp4"])
 
 
@@ -197,12 +201,12 @@ class TestMovedFilms(FilmCase):
         elsewhere.mkdir()
         moved = path.rename(elsewhere / "renamed.mp4")
         window = self.open()
-        QTest.mouseClick(window.film.open, Qt.MouseButton.LeftButton)
+        QTest.mouseClick(window.stations.film.widget.open, Qt.MouseButton.LeftButton)
         self.assertIn("is not where it was", self.shown(window.notice))
         self.assertEqual(window.desk.station, "Film")
         with self.choosing(moved):
             self.click(window.notice, "Find the film")
-            self.until(lambda: window.review.index is not None)
+            self.until(lambda: window.models.review.index is not None)
         self.assertEqual(window.desk.clips[0].path, moved)
         self.assertEqual(window.desk.station, "Review")
 
@@ -212,7 +216,7 @@ class TestMovedFilms(FilmCase):
         path.unlink()
         other = self.numbered_film("other.mp4", 40)
         window = self.open()
-        QTest.mouseClick(window.film.open, Qt.MouseButton.LeftButton)
+        QTest.mouseClick(window.stations.film.widget.open, Qt.MouseButton.LeftButton)
         with self.choosing(other):
             self.click(window.notice, "Find the film")
             self.until(lambda: "another film" in self.shown(window.notice))
@@ -223,7 +227,7 @@ class TestMovedFilms(FilmCase):
         self.keep(path=path)
         path.unlink()
         window = self.open()
-        QTest.mouseClick(window.film.open, Qt.MouseButton.LeftButton)
+        QTest.mouseClick(window.stations.film.widget.open, Qt.MouseButton.LeftButton)
         with self.choosing(None):
             self.click(window.notice, "Find the film")
         self.assertEqual(window.desk.clips[0].path, path)
@@ -233,7 +237,7 @@ class TestMovedFilms(FilmCase):
         self.keep(path=path)
         path.write_bytes(path.read_bytes()[:500])
         window = self.open()
-        QTest.mouseClick(window.film.open, Qt.MouseButton.LeftButton)
+        QTest.mouseClick(window.stations.film.widget.open, Qt.MouseButton.LeftButton)
         self.until(window.notice.isVisible)
         self.assertIn("cannot be read as a film", self.shown(window.notice))
 
@@ -251,13 +255,16 @@ class TestTwoClips(FilmCase):
         ):
             window.desk.open_clip(number)
             self.until(
-                lambda: window.review.index is not None and not window.review._frames.waiting
+                lambda: (
+                    window.models.review.index is not None
+                    and not window.models.review._frames.waiting
+                )
             )
             self.settle()
-            assert window.review.index is not None
-            self.assertEqual(len(window.review.index), frames)
-            self.assertIsNone(window.review.answer)
-            self.assertEqual(window.review.frame, 0)
+            assert window.models.review.index is not None
+            self.assertEqual(len(window.models.review.index), frames)
+            self.assertIsNone(window.models.review.answer)
+            self.assertEqual(window.models.review.frame, 0)
 
 
 if __name__ == "__main__":

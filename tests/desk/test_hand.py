@@ -21,25 +21,25 @@ class HandCase(DeskCase):
         return self.measured("hang", "hang power clean")
 
     def go(self, window: Window, frame: int) -> None:
-        window.review.go_to_frame(frame)
+        window.models.review.go_to_frame(frame)
         self.until(partial(self.shows, window, frame))
 
     def shows(self, window: Window, frame: int) -> bool:
-        return window.review.frame == frame and not window.review._frames.waiting
+        return window.models.review.frame == frame and not window.models.review._frames.waiting
 
     def again(self, window: Window) -> None:
         """Until the path is tracked anew and its measures stand."""
-        review = window.review
+        review = window.models.review
         self.settle()
         self.until(lambda: not review.tracking and review.answer is not None, 90)
         self.settle()
 
     def state(self, window: Window, frame: int) -> State:
-        assert window.review.track is not None
-        return State(window.review.track.state[frame])
+        assert window.models.review.track is not None
+        return State(window.models.review.track.state[frame])
 
     def place(self, window: Window, frame: int) -> tuple[float, float]:
-        track = window.review.track
+        track = window.models.review.track
         assert track is not None
         return float(track.x_px[frame]), float(track.y_px[frame])
 
@@ -49,7 +49,7 @@ class TestPoints(HandCase):
         window = self.tracked()
         self.go(window, 40)
         before = self.place(window, 40)
-        view = window.review_station.film
+        view = window.stations.review.widget.film
         placing = view.placing
         assert placing is not None
         spot = placing.to_widget(*before).toPoint()
@@ -62,7 +62,7 @@ class TestPoints(HandCase):
         self.assertEqual(self.state(window, 40), State.BY_HAND)
         moved = self.place(window, 40)
         self.assertAlmostEqual(moved[0] - before[0], 8, delta=1.5)
-        self.assertIn("by hand", window.review_station.say.tools.count.text())
+        self.assertIn("by hand", window.stations.review.widget.say.tools.count.text())
         self.press(window, "Ctrl+Z")
         self.again(window)
         self.assertEqual(self.place(window, 40), before)
@@ -71,7 +71,7 @@ class TestPoints(HandCase):
         window = self.tracked()
         self.go(window, 30)
         before = self.place(window, 30)
-        view = window.review_station.film
+        view = window.stations.review.widget.film
         view.setFocus()
         QTest.keyClick(view, Qt.Key.Key_Left, CTRL)
         self.again(window)
@@ -82,10 +82,10 @@ class TestPoints(HandCase):
 
     def test_clicking_through_predicts_and_keeps_every_click(self) -> None:
         window = self.tracked()
-        hand, review = window.hand, window.review
+        hand, review = window.models.hand, window.models.review
         self.go(window, 50)
         truth = film("brief").bar_px
-        view = window.review_station.film
+        view = window.stations.review.widget.film
         self.press(window, "C")
         placing = view.placing
         assert placing is not None
@@ -115,7 +115,7 @@ class TestPoints(HandCase):
 class TestSpans(HandCase):
     def test_a_span_is_bridged_hidden_cleared_and_undone(self) -> None:
         window = self.tracked()
-        review = window.review
+        review = window.models.review
         self.go(window, 30)
         self.press(window, "B")
         self.go(window, 36)
@@ -140,7 +140,7 @@ class TestSpans(HandCase):
 
     def test_the_first_and_last_frame_can_be_set_and_a_wrong_one_is_refused(self) -> None:
         window = self.tracked()
-        review = window.review
+        review = window.models.review
         assert review.index is not None and review.clip is not None
         last = len(review.index) - 10
         self.go(window, last)
@@ -155,13 +155,13 @@ class TestSpans(HandCase):
 
     def test_the_next_doubtful_frame_is_found(self) -> None:
         window = self.tracked()
-        review = window.review
+        review = window.models.review
         assert review.track is not None
         review.track.state[60:64] = State.CHECK
         self.go(window, 5)
         self.press(window, "N")
         self.until(lambda: review.frame == 60)
-        self.assertEqual(window.hand.span, (60, 63), "a doubtful stretch is one span")
+        self.assertEqual(window.models.hand.span, (60, 63), "a doubtful stretch is one span")
         self.press(window, "N")
         self.settle()
         status = window.statusBar()
@@ -172,7 +172,7 @@ class TestSpans(HandCase):
 class TestMarksAndScale(HandCase):
     def test_a_handle_makes_an_ellipse_that_stands_as_drawn(self) -> None:
         window = self.marked(film("brief"))
-        review, view = window.review, window.review_station.film
+        review, view = window.models.review, window.stations.review.widget.film
         self.until(lambda: review.rim is not None and review.rim.found)
         shown, placing = view._ellipse(), view.placing
         assert shown is not None and placing is not None
@@ -190,9 +190,9 @@ class TestMarksAndScale(HandCase):
 
     def test_two_points_and_no_scale(self) -> None:
         window = self.tracked()
-        review, view = window.review, window.review_station.film
-        setup = window.review_station.say.setup
-        window.review_station.say._setup_fold.open_up(True)
+        review, view = window.models.review, window.stations.review.widget.film
+        setup = window.stations.review.widget.say.setup
+        window.stations.review.widget.say._setup_fold.open_up(True)
         self.press(window, "Shift+M")
         QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=QPoint(100, 200))
         self._move(view, QPointF(300, 200))
@@ -207,13 +207,13 @@ class TestMarksAndScale(HandCase):
         setup.scale.activated.emit(setup.scale.currentIndex())
         self.until(lambda: review.answer is not None and review.answer.scale.by == "none")
         self.settle()
-        self.assertIn("no scale", self.shown(window.review_station.say))
+        self.assertIn("no scale", self.shown(window.stations.review.widget.say))
 
     def test_the_vertical_is_set_by_a_line_and_taken_back(self) -> None:
         window = self.tracked()
-        review, view = window.review, window.review_station.film
-        setup = window.review_station.say.setup
-        window.review_station.say._setup_fold.open_up(True)
+        review, view = window.models.review, window.stations.review.widget.film
+        setup = window.stations.review.widget.say.setup
+        window.stations.review.widget.say._setup_fold.open_up(True)
         self.settle()
         assert review.track is not None and review.answer is not None
         before = review.answer.measures["net_shift"].value
@@ -248,7 +248,7 @@ class TestMarksAndScale(HandCase):
 
     def test_a_second_thing_has_marks_and_a_path_of_its_own(self) -> None:
         window = self.tracked()
-        review, setup = window.review, window.review_station.say.setup
+        review, setup = window.models.review, window.stations.review.widget.say.setup
         setup.thing.setCurrentIndex(setup.thing.findData("cap"))
         setup.thing.activated.emit(setup.thing.currentIndex())
         self.until(lambda: review.clip is not None and review.clip.thing == "cap")
@@ -272,12 +272,12 @@ class TestProposal(DeskCase):
         self.keep(known, lift="hang power clean")
         window = self.open()
         self.open_clip(window)
-        review = window.review
-        self.until(lambda: window.hand.proposed is not None, 180, "nothing was proposed")
+        review = window.models.review
+        self.until(lambda: window.models.hand.proposed is not None, 180, "nothing was proposed")
         self.settle()
-        self.assertIn("Is this the near plate?", self.shown(window.review_station.say))
+        self.assertIn("Is this the near plate?", self.shown(window.stations.review.widget.say))
         self.press(window, "A")
-        self.assertEqual(window.review_station.film.hint, "")
+        self.assertEqual(window.stations.review.widget.film.hint, "")
         self.until(lambda: review.answer is not None, 180)
         assert review.track is not None
         x, y = known.bar_px[len(known.bar_px) // 2]

@@ -17,7 +17,7 @@ from tests.films import film
 class TestReckoner(DeskCase):
     def say_mass(self, window: Window, kilos: float) -> None:
         """As the coach does: unfold the set-up, type the mass."""
-        say = window.review_station.say
+        say = window.stations.review.widget.say
         if not say.setup.isVisible():
             QTest.mouseClick(say._setup_fold.head, Qt.MouseButton.LeftButton)
         say.setup.mass.setFocus()
@@ -26,7 +26,7 @@ class TestReckoner(DeskCase):
         QTest.keyClick(say.setup.mass, Qt.Key.Key_Return)
 
     def power(self, window: Window) -> float:
-        answer = window.review.answer
+        answer = window.models.review.answer
         assert answer is not None
         value = answer.measures["peak_power"].value
         assert value is not None
@@ -53,7 +53,9 @@ class TestReckoner(DeskCase):
             self.say_mass(window, 90.0)
             self.until(lambda: "try it again" in self.shown(window.notice))
         self.assertEqual(self.power(window), before, "the former answer stays")
-        self.assertIn("90\u00a0kg", window.review_station.title.text(), "what was said is kept")
+        self.assertIn(
+            "90\u00a0kg", window.stations.review.widget.title.text(), "what was said is kept"
+        )
         self.say_mass(window, 120.0)
         self.until(lambda: abs(self.power(window) / before - 2.0) < 0.02, 30)
 
@@ -62,7 +64,7 @@ class TestReckoner(DeskCase):
         before = self.power(window)
         with mock.patch.object(reckoner, "_follow", wraps=reckoner._follow) as done:
             for kilos in (70.0, 80.0, 90.0, 100.0, 110.0, 120.0):
-                window.review.change_clip("say the mass", mass_kg=kilos)
+                window.models.review.change_clip("say the mass", mass_kg=kilos)
             self.until(lambda: not window.desk.jobs.busy, 30)
             self.assertLess(done.call_count, 6)
         self.assertAlmostEqual(self.power(window) / before, 2.0, delta=0.02)
@@ -73,12 +75,12 @@ class TestReckoner(DeskCase):
         window.desk.records_changed.connect(lambda: everything.append(True))
         self.say_mass(window, 120.0)
         self.settle()
-        self.assertIn("120\u00a0kg", window.review_station.title.text())
+        self.assertIn("120\u00a0kg", window.stations.review.widget.title.text())
         self.assertEqual(everything, [])
-        window.review_station.film.setFocus()
+        window.stations.review.widget.film.setFocus()
         self.press(window, "Ctrl+Z")
         self.settle()
-        self.assertIn("60\u00a0kg", window.review_station.title.text())
+        self.assertIn("60\u00a0kg", window.stations.review.widget.title.text())
 
 
 class TestPlateSearch(DeskCase):
@@ -89,13 +91,13 @@ class TestPlateSearch(DeskCase):
         self.keep(known, lift="hang power clean")
         window = self.open()
         self.open_clip(window)
-        self.assertTrue(window.hand.searching)
+        self.assertTrue(window.models.hand.searching)
         self.drag_mark(window, known)
-        self.until(lambda: not window.hand.searching, 20)
-        self.assertIsNone(window.hand.proposed)
-        self.assertIn("Ready to track", self.shown(window.review_station.say))
+        self.until(lambda: not window.models.hand.searching, 20)
+        self.assertIsNone(window.models.hand.proposed)
+        self.assertIn("Ready to track", self.shown(window.stations.review.widget.say))
         self.press(window, "Ctrl+Z")
-        self.until(lambda: window.hand.proposed is not None, 60, "nothing was proposed")
+        self.until(lambda: window.models.hand.proposed is not None, 60, "nothing was proposed")
 
     def test_a_search_that_fails_is_told_and_no_longer_waited_for(self) -> None:
         self.keep(film("hang"))
@@ -104,9 +106,9 @@ class TestPlateSearch(DeskCase):
         with mock.patch.object(window.desk.aide, "ask", side_effect=lost):
             self.open_clip(window)
             self.until(lambda: "try it again" in self.shown(window.notice))
-        self.assertFalse(window.hand.searching)
+        self.assertFalse(window.models.hand.searching)
         self.settle()
-        self.assertNotIn("looked for", self.shown(window.review_station.say))
+        self.assertNotIn("looked for", self.shown(window.stations.review.widget.say))
 
 
 if __name__ == "__main__":

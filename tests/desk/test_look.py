@@ -3,7 +3,9 @@
 import re
 import unittest
 from collections import Counter
+from functools import partial
 from pathlib import Path
+from unittest import mock
 
 from PyQt6.QtCore import QEvent, QObject
 from PyQt6.QtWidgets import (
@@ -20,11 +22,15 @@ import keen_kettle
 from keen_kettle.core.content import load_content
 from keen_kettle.core.faults import praise
 from keen_kettle.core.motion import Measure
+from keen_kettle.desk.kit.action import MENUS, Action
 from keen_kettle.desk.kit.theme import font, icon
 from keen_kettle.desk.kit.tokens import DAYLIGHT, DUSK, contrast
 from keen_kettle.desk.kit.words import praise_words
-from keen_kettle.desk.window.actions import ACTIONS, MENUS
-from keen_kettle.desk.window.frame import PAGES, Window
+from keen_kettle.desk.shared.station_part import Page, Stage, StationPart
+from keen_kettle.desk.state.all_models import Models
+from keen_kettle.desk.stations.film.part import FilmsIn
+from keen_kettle.desk.window.frame import Window
+from keen_kettle.desk.window.stations import Stations
 from tests.desk.base import DeskCase, app
 from tests.films import film
 
@@ -72,27 +78,97 @@ class TestTokens(unittest.TestCase):
         self.assertFalse(icon("film").isNull())
 
 
-class TestActions(unittest.TestCase):
-    def test_every_key_belongs_to_one_action_and_every_action_to_a_menu(self) -> None:
-        keys = Counter(key for action in ACTIONS for key in action.keys)
-        self.assertEqual([key for key, count in keys.items() if count > 1], [])
-        self.assertEqual(len({action.id for action in ACTIONS}), len(ACTIONS))
-        for action in ACTIONS:
-            self.assertIn(action.menu, MENUS)
-
-
 class TestWidgets(DeskCase):
-    def test_every_action_has_its_work(self) -> None:
+    def test_every_key_belongs_to_one_action_and_every_action_to_a_menu(self) -> None:
         self.keep()
         window = self.open()
-        self.assertEqual(set(window._works()), {action.id for action in ACTIONS})
+        known = window.actions_known.known
+        keys = Counter(key for action in known for key in action.keys)
+        self.assertEqual([key for key, count in keys.items() if count > 1], [])
+        self.assertEqual(len(known), len(window.actions_by_id))
+        for action in known:
+            self.assertIn(action.menu, MENUS)
+            made = window.actions_by_id[action.id]
+            self.assertIn(made, window.actions_known.menus[action.menu].actions())
+
+    def test_an_action_of_two_stations_is_done_by_the_open_one(self) -> None:
+        window = self.open()
+        done: list[str] = []
+        may = {"Film": True, "Review": True}
+        for name in ("Film", "Review"):
+            offer = Action(
+                *("twice", "Twice", "Help", (), ""),
+                partial(done.append, name),
+                partial(may.__getitem__, name),
+            )
+            window.actions_known.add([offer], name)
+        twice = window.actions_by_id["twice"]
+        for station in ("Review", "Film"):
+            window._go(station)
+            twice.trigger()
+        may["Film"] = False
+        window._enable()
+        twice.trigger()
+        self.assertEqual(done, ["Review", "Film", "Review"])
+        may["Review"] = False
+        window._enable()
+        self.assertFalse(twice.isEnabled())
+
+    def test_a_new_station_needs_no_line_in_the_window(self) -> None:
+        class FloorPart(StationPart):
+            name = "Floor"
+            help = "Sets that run."
+            picture = "film"
+            pages = (Page("rest", "Rest", "Rest", "Shift+F9", "Who rests."),)
+            opened = ""
+
+            def __init__(self, parent: QObject) -> None:
+                super().__init__(parent)
+                self.shown = QLabel("The floor")
+
+            @property
+            def widget(self) -> QLabel:
+                return self.shown
+
+            def badge(self) -> str:
+                return "2 sets"
+
+            def actions(self) -> tuple[Action, ...]:
+                return (Action("ring", "Ring", "View", ("Ctrl+9",), "", lambda: None),)
+
+            def open(self, tab: str) -> None:
+                self.opened = tab
+
+        whole = Stations.__init__
+
+        def with_floor(one: Stations, models: Models, films: FilmsIn, stage: Stage) -> None:
+            whole(one, models, films, stage)
+            vars(one)["floor"] = FloorPart(models)
+
+        with mock.patch.object(Stations, "__init__", with_floor):
+            window = self.open()
+        floor = window.stations.named("Floor")
+        assert isinstance(floor, FloorPart)
+        self.press(window, "Shift+F9")
+        self.assertEqual((floor.opened, window.desk.station), ("Rest", "Floor"))
+        self.assertTrue(floor.shown.isVisible())
+        self.press(window, "Ctrl+1")
+        self.press(window, "Ctrl+7")
+        self.assertTrue(floor.shown.isVisible())
+        self.find(window.strip, "Floor · 2 sets")
+        self.assertIn("ring", window.actions_by_id)
+        self.assertIn("Ring", self.shown_words(window.keys))
+
+    @staticmethod
+    def shown_words(page: QWidget) -> str:
+        return " ".join(one.text() for one in page.findChildren(QLabel))
 
     def test_every_control_has_a_name_and_a_tooltip_and_can_be_reached_by_tab(self) -> None:
         from PyQt6.QtCore import Qt
 
         self.keep()
         window = self.open()
-        for station in window._stations.values():
+        for station in (part.widget for part in window.stations.in_order):
             window.stack.setCurrentWidget(station)
             self.settle()
             for kind in (QAbstractButton, QComboBox, QAbstractSpinBox, QLineEdit):
@@ -113,14 +189,15 @@ class TestWidgets(DeskCase):
     def test_nothing_is_clipped_at_1280_by_800(self) -> None:
         self.keep_club()
         window = self.open()
-        self.until(lambda: window.teach.rows() and not window.teach.waiting)
-        for name, station in window._stations.items():
+        self.until(lambda: window.models.teach.rows() and not window.models.teach.waiting)
+        for part in window.stations.in_order:
+            name, station = part.name, part.widget
             window._go(name)
             self.settle()
             self.assert_all_fits(window, station, name)
         for who in (None, self.athlete(window, "Tobias").id):
             window.desk.choose_who(who)
-            for page in PAGES:
+            for page in self.pages(window):
                 window.open_page(page)
                 self.settle()
                 self.assert_all_fits(window, window.stack.currentWidget(), page)
@@ -128,10 +205,12 @@ class TestWidgets(DeskCase):
     def test_the_strip_shows_what_waits_everywhere_at_once(self) -> None:
         self.keep_club()
         window = self.open()
-        self.until(lambda: window.teach.rows() and not window.teach.waiting)
+        self.until(lambda: window.models.teach.rows() and not window.models.teach.waiting)
         self.settle()
         waits = ("12 new", "11 safety", "128 clips", "28 to do", "1 new", "12 running")
-        window.strip.show_state("Teach", dict(zip(window._stations, waits, strict=True)))
+        window.strip.show_state(
+            "Teach", dict(zip((part.name for part in window.stations.in_order), waits, strict=True))
+        )
         self.settle()
         self.assertEqual(window.width(), 1280)
         for made in window.strip._buttons.values():
@@ -144,7 +223,11 @@ class TestWidgets(DeskCase):
         window = self.open()
         self.open_clip(window)
         self.settle()
-        self.assert_all_fits(window, window.review_station, "Review")
+        self.assert_all_fits(window, window.stations.review.widget, "Review")
+
+    @staticmethod
+    def pages(window: Window) -> list[str]:
+        return [page.id for part in window.stations.in_order for page in part.pages]
 
     def assert_all_fits(self, window: Window, root: QWidget | None, name: str) -> None:
         assert root is not None
@@ -189,10 +272,10 @@ class TestWidgets(DeskCase):
         watch = Watch()
         app().installEventFilter(watch)
         try:
-            for name in window._stations:
+            for name in (part.name for part in window.stations.in_order):
                 window._go(name)
                 self.settle()
-            for page in PAGES:
+            for page in self.pages(window):
                 window.open_page(page)
                 self.settle()
         finally:

@@ -31,12 +31,12 @@ class LoopCase(DeskCase):
     def reviewed(self) -> Window:
         window = self.marked(film("brief"))
         # The test run tracks each film once; the window's own tracking is driven in TestTheLoop.
-        clip = window.review.clip
+        clip = window.models.review.clip
         assert clip is not None
         window.desk.shelf.keep_track(clip, tracked("brief"))
         window.desk.reload()
-        window.review._load_track()
-        self.until(lambda: window.review.answer is not None)
+        window.models.review._load_track()
+        self.until(lambda: window.models.review.answer is not None)
         self.settle()
         return window
 
@@ -46,24 +46,24 @@ class TestTheLoop(DeskCase):
         known = film("brief")
         self.keep(known)
         window = self.open()
-        self.assertIn("waits", window.film.model.index(0).data())
+        self.assertIn("waits", window.stations.film.widget.model.index(0).data())
         self.open_clip(window)
-        say = window.review_station.say
+        say = window.stations.review.widget.say
         self.assertIn("Mark the plate", self.shown(say))
         self.drag_mark(window, known)
-        self.until(lambda: window.review.rim is not None)
+        self.until(lambda: window.models.review.rim is not None)
         self.settle()
         self.assertIn("Rim found", self.shown(say))
         self.press(window, "T")
         self.assertIn("Tracking the bar", self.shown(say))
-        self.until(lambda: window.review.answer is not None, 120, "tracking did not end")
+        self.until(lambda: window.models.review.answer is not None, 120, "tracking did not end")
         self.settle()
         self.read_the_answer(window)
         self.stand_at_the_finding(window)
         self.click(say, "Take this corrective")
         self.assertIn("In the record. New clip due 07 Dec", self.shown(say))
         self.press(window, "Ctrl+6")
-        table = window.record.model
+        table = window.stations.record.widget.model
         row = [str(table.index(0, column).data()) for column in range(6)]
         self.assertEqual(row[0], "Wil Dane")
         self.assertEqual(row[3:], ["Bar struck forward", "23 Nov", "in 14 days"])
@@ -72,13 +72,13 @@ class TestTheLoop(DeskCase):
 
     def stand_at_the_finding(self, window: Window) -> None:
         """After tracking, the film stands at the frame that shows the chief finding."""
-        answer = window.review.answer
+        answer = window.models.review.answer
         assert answer is not None and answer.diagnosis is not None
         wanted = answer.diagnosis.chief.evidence[0].frame
-        self.until(partial(stands_at, window.review, wanted))
+        self.until(partial(stands_at, window.models.review, wanted))
 
     def read_the_answer(self, window: Window) -> None:
-        say = window.review_station.say
+        say = window.stations.review.widget.say
         self.until(lambda: "THE ONE THING" in self.shown(say), what="the card says nothing")
         words = self.shown(say)
         for part in ("WHAT WAS RIGHT", "THE ONE THING", "WHY", "DO"):
@@ -87,7 +87,7 @@ class TestTheLoop(DeskCase):
         self.assertIn("Brush the bar up along the body", words)
         self.assertIn("up to 6.0 cm is normal", words)
         self.assertIn("of the best clean", words)
-        answer = window.review.answer
+        answer = window.models.review.answer
         assert answer is not None and answer.diagnosis is not None
         bump = answer.measures["forward_bump"].value
         assert bump is not None
@@ -96,14 +96,16 @@ class TestTheLoop(DeskCase):
     def come_back(self, row: list[str]) -> None:
         """A new window on the same records shows the same."""
         window = self.open()
-        self.assertIn("reviewed", window.film.model.index(0).data())
-        self.assertEqual([str(window.record.model.index(0, k).data()) for k in range(6)], row)
+        self.assertIn("reviewed", window.stations.film.widget.model.index(0).data())
+        self.assertEqual(
+            [str(window.stations.record.widget.model.index(0, k).data()) for k in range(6)], row
+        )
         self.open_clip(window)
-        self.until(lambda: window.review.answer is not None)
+        self.until(lambda: window.models.review.answer is not None)
         self.settle()
         self.read_the_answer(window)
-        self.assertIn("In the record", self.shown(window.review_station.say))
-        track = window.review.track
+        self.assertIn("In the record", self.shown(window.stations.review.widget.say))
+        track = window.models.review.track
         assert track is not None
         self.assertEqual(track.state[0], State.BY_HAND)
 
@@ -111,24 +113,26 @@ class TestTheLoop(DeskCase):
 class TestReview(LoopCase):
     def test_evidence_and_key_positions_go_to_their_frame(self) -> None:
         window = self.reviewed()
-        review = window.review
+        review = window.models.review
         answer = review.answer
         assert answer is not None and answer.diagnosis is not None and review.index is not None
         wanted = answer.diagnosis.chief.evidence[0].frame
-        self.click(window.review_station.say, f"{review.index.t_s[wanted]:.2f} s")
+        self.click(window.stations.review.widget.say, f"{review.index.t_s[wanted]:.2f} s")
         self.until(lambda: review.frame == wanted)
-        moments = window.review_station.moments
+        moments = window.stations.review.widget.moments
         for name in ("lift_off", "peak_height", "lowest"):
             number = [one.name for one in moments.moments].index(name)
             spot = moments.boxes()[number].center().toPoint()
             QTest.mouseClick(moments, Qt.MouseButton.LeftButton, pos=spot)
             self.until(partial(stands_at, review, answer.events[name].frame))
             self.settle()
-            self.assertIn(f"frame {review.frame} of", window.review_station.transport.where.text())
+            self.assertIn(
+                f"frame {review.frame} of", window.stations.review.widget.transport.where.text()
+            )
 
     def test_the_play_head_runs_with_the_film_and_a_click_on_the_time_line_goes_there(self) -> None:
         window = self.reviewed()
-        review, rhythm = window.review, window.review_station.rhythm
+        review, rhythm = window.models.review, window.stations.review.widget.rhythm
         assert review.index is not None
         review.go_to_frame(60)
         self.until(lambda: review.frame == 60 and not review._frames.waiting)
@@ -144,8 +148,8 @@ class TestReview(LoopCase):
 
     def test_all_measures_are_listed_with_units_and_what_is_missing_says_why(self) -> None:
         window = self.reviewed()
-        self.click(window.review_station.say, "All measures")
-        model = window.review_station.say.measures.model
+        self.click(window.stations.review.widget.say, "All measures")
+        model = window.stations.review.widget.say.measures.model
         rows = {
             model.index(k, 0).data(): (
                 model.index(k, 1).data(),
@@ -155,11 +159,12 @@ class TestReview(LoopCase):
         }
         self.assertRegex(rows["Peak velocity"][0], r"^1\.\d\d ± 0\.\d\d\sm/s$")
         self.assertRegex(rows["Peak power on the bar"][0], r"W$")
-        assert window.review.clip is not None
-        window.review.change_clip("no mass", mass_kg=None)
+        assert window.models.review.clip is not None
+        window.models.review.change_clip("no mass", mass_kg=None)
         self.until(
             lambda: (
-                window.review.answer and window.review.answer.measures["peak_power"].value is None
+                window.models.review.answer
+                and window.models.review.answer.measures["peak_power"].value is None
             )
         )
         self.settle()
@@ -171,7 +176,7 @@ class TestReview(LoopCase):
 
     def test_settings_change_the_numbers_at_once_and_can_be_undone(self) -> None:
         window = self.reviewed()
-        review, fields = window.review, window.review_station.say.setup
+        review, fields = window.models.review, window.stations.review.widget.say.setup
 
         def rise() -> float:
             assert review.answer is not None
@@ -188,12 +193,12 @@ class TestReview(LoopCase):
 
     def test_the_other_facing_turns_forward_into_rearward(self) -> None:
         window = self.reviewed()
-        review = window.review
+        review = window.models.review
         assert review.answer is not None
         shift = review.answer.measures["net_shift"].value
         assert shift is not None
-        self.click(window.review_station.say, "Set-up")
-        self.click(window.review_station.say.setup, "left")
+        self.click(window.stations.review.widget.say, "Set-up")
+        self.click(window.stations.review.widget.say.setup, "left")
         self.until(
             lambda: (
                 review.answer
@@ -203,13 +208,15 @@ class TestReview(LoopCase):
 
     def test_the_path_is_painted_over_the_film_and_in_the_lane(self) -> None:
         window = self.reviewed()
-        window.review.go_to_frame(70)
-        self.until(lambda: window.review.frame == 70 and not window.review._frames.waiting)
+        window.models.review.go_to_frame(70)
+        self.until(
+            lambda: window.models.review.frame == 70 and not window.models.review._frames.waiting
+        )
         self.settle(0.1)
         from keen_kettle.desk.kit.theme import colour
 
         chalk = colour("chalk")
-        for widget in (window.review_station.film, window.review_station.lane):
+        for widget in (window.stations.review.widget.film, window.stations.review.widget.lane):
             image = widget.grab().toImage()
             near = sum(
                 abs(image.pixelColor(x, y).red() - chalk.red())
@@ -222,16 +229,20 @@ class TestReview(LoopCase):
 
     def test_the_lane_stands_at_the_films_own_horizon_and_scale(self) -> None:
         window = self.reviewed()
-        placing = window.review_station.film.placing
-        answer = window.review.answer
+        placing = window.stations.review.widget.film.placing
+        answer = window.models.review.answer
         assert placing is not None and answer is not None
-        self.assertEqual(window.review_station.lane.height(), window.review_station.film.height())
-        top_film = window.review_station.film.mapTo(window, QPoint(0, 0)).y()
-        self.assertEqual(window.review_station.lane.mapTo(window, QPoint(0, 0)).y(), top_film)
+        self.assertEqual(
+            window.stations.review.widget.lane.height(), window.stations.review.widget.film.height()
+        )
+        top_film = window.stations.review.widget.film.mapTo(window, QPoint(0, 0)).y()
+        self.assertEqual(
+            window.stations.review.widget.lane.mapTo(window, QPoint(0, 0)).y(), top_film
+        )
 
     def test_ctrl_arrows_move_a_mark_by_a_quarter_of_a_pixel(self) -> None:
         window = self.marked(film("brief"))
-        view, review = window.review_station.film, window.review
+        view, review = window.stations.review.widget.film, window.models.review
         self.until(lambda: review.rim is not None and review.rim.found)
         before = view._ellipse()
         assert before is not None
@@ -256,7 +267,7 @@ class TestTracking(DeskCase):
         self.keep(known)
         window = self.open()
         self.open_clip(window)
-        view, review = window.review_station.film, window.review
+        view, review = window.stations.review.widget.film, window.models.review
         QTest.keyClick(view, Qt.Key.Key_Return)
         self.settle()
         mark = review.mark_here
@@ -270,25 +281,25 @@ class TestTracking(DeskCase):
     def test_tracking_can_be_stopped_and_the_mark_is_kept(self) -> None:
         window = self.marked(film("brief"))
         self.press(window, "T")
-        self.until(lambda: window.review_station.say.progress.value() > 20)
+        self.until(lambda: window.stations.review.widget.say.progress.value() > 20)
         self.press(window, "Esc")
-        self.until(lambda: not window.review.tracking)
+        self.until(lambda: not window.models.review.tracking)
         self.settle()
-        assert window.review.clip is not None
-        self.assertEqual(len(window.review.clip.marks), 1)
-        self.assertIsNone(window.review.track)
-        self.assertIn("Ready to track", self.shown(window.review_station.say))
+        assert window.models.review.clip is not None
+        self.assertEqual(len(window.models.review.clip.marks), 1)
+        self.assertIsNone(window.models.review.track)
+        self.assertIn("Ready to track", self.shown(window.stations.review.widget.say))
 
     def test_closing_the_window_while_tracking_loses_nothing(self) -> None:
         window = self.marked(film("brief"))
         self.press(window, "T")
-        self.until(lambda: window.review_station.say.progress.value() > 10)
+        self.until(lambda: window.stations.review.widget.say.progress.value() > 10)
         window.close()
         again = self.open()
         self.open_clip(again)
-        assert again.review.clip is not None
-        self.assertEqual(len(again.review.clip.marks), 1)
-        self.assertIn("Ready to track", self.shown(again.review_station.say))
+        assert again.models.review.clip is not None
+        self.assertEqual(len(again.models.review.clip.marks), 1)
+        self.assertIn("Ready to track", self.shown(again.stations.review.widget.say))
 
     def test_a_mark_that_is_only_a_click_is_refused_in_words(self) -> None:
         known = film("brief")
@@ -296,19 +307,19 @@ class TestTracking(DeskCase):
         window = self.open()
         self.open_clip(window)
         QTest.mouseClick(
-            window.review_station.film, Qt.MouseButton.LeftButton, pos=QPoint(300, 200)
+            window.stations.review.widget.film, Qt.MouseButton.LeftButton, pos=QPoint(300, 200)
         )
         self.settle()
         self.assertIn("too small to follow", self.shown(window.notice))
-        assert window.review.clip is not None
-        self.assertEqual(window.review.clip.marks, ())
+        assert window.models.review.clip is not None
+        self.assertEqual(window.models.review.clip.marks, ())
 
 
 class TestPrescribe(LoopCase):
     def test_the_finding_is_carried_over_with_load_plates_dose_and_caution(self) -> None:
         window = self.reviewed()
         self.click(window, "Look closer on Prescribe")
-        words = self.shown(window.prescribe)
+        words = self.shown(window.stations.prescribe.widget)
         for part in (
             "For Wil Dane",
             "THE FINDING",
@@ -317,63 +328,68 @@ class TestPrescribe(LoopCase):
             "CUES",
         ):
             self.assertIn(part, words)
-        lines = [one.text() for one in window.prescribe.findChildren(QLineEdit) if one.isVisible()]
+        lines = [
+            one.text()
+            for one in window.stations.prescribe.widget.findChildren(QLineEdit)
+            if one.isVisible()
+        ]
         self.assertTrue(any("sets of" in one for one in lines), lines)
         self.assertIn("never a person", words)
         self.assertIn("a licensed health professional", words)
-        self.click(window.prescribe, "Take this corrective")
+        self.click(window.stations.prescribe.widget, "Take this corrective")
         self.assertIn(
-            "In the record since 23 Nov. New clip due 07 Dec.", self.shown(window.prescribe)
+            "In the record since 23 Nov. New clip due 07 Dec.",
+            self.shown(window.stations.prescribe.widget),
         )
         self.assertEqual(len(window.desk.correctives), 1)
         self.press(window, "Ctrl+Z")
         self.assertEqual(window.desk.correctives, [])
-        self.find(window.prescribe, "Take this corrective")
+        self.find(window.stations.prescribe.widget, "Take this corrective")
 
     def test_a_caution_on_record_changes_the_drills_and_says_why(self) -> None:
         window = self.reviewed()
-        athlete = window.review.athlete
+        athlete = window.models.review.athlete
         assert athlete is not None
         window.desk.choose_who(athlete.id)
         self.press(window, "F2")
-        window.screen_station.athletes.form.cautions["wrist"].click()
+        window.stations.screen.widget.athletes.form.cautions["wrist"].click()
         self.settle()
         self.press(window, "Ctrl+5")
-        words = self.shown(window.prescribe)
+        words = self.shown(window.stations.prescribe.widget)
         self.assertIn("Passed over", words)
         self.assertIn("wrist or elbow on record", words)
 
     def test_a_check_that_is_not_passed_keeps_its_drills_away_at_once(self) -> None:
         window = self.reviewed()
-        athlete = window.review.athlete
+        athlete = window.models.review.athlete
         assert athlete is not None
         self.press(window, "Ctrl+5")
-        self.assertNotIn("front rack is not passed", self.shown(window.prescribe))
+        self.assertNotIn("front rack is not passed", self.shown(window.stations.prescribe.widget))
         window.desk.choose_who(athlete.id)
         self.press(window, "Ctrl+1")
-        self.click(window.screen_station, "Screening")
-        checks = window.screen_station.screening._states["front-rack"]
+        self.click(window.stations.screen.widget, "Screening")
+        checks = window.stations.screen.widget.screening._states["front-rack"]
         for state, passed_over in (("not yet", True), ("pass", False)):
             self.press(window, "Ctrl+1")
             checks[state].click()
             self.settle()
             self.press(window, "Ctrl+5")
-            words = self.shown(window.prescribe)
+            words = self.shown(window.stations.prescribe.widget)
             self.assertEqual("front rack is not passed" in words, passed_over, words)
 
     def test_other_plates_change_the_load(self) -> None:
         window = self.reviewed()
         self.press(window, "Ctrl+6")
-        window.record.plates.pairs.setText("20 × 2, 10")
-        window.record.plates.pairs.editingFinished.emit()
+        window.stations.record.widget.plates.pairs.setText("20 × 2, 10")
+        window.stations.record.widget.plates.pairs.editingFinished.emit()
         self.settle()
-        for offer in window.offers.offers:
+        for offer in window.models.offers.offers:
             if offer.load.loading is not None and offer.load.kind == "share":
                 self.assertIn(offer.load.loading.total_kg, (20, 40, 60, 80, 100))
 
     def test_a_best_that_is_not_known_is_asked_for(self) -> None:
         window = self.reviewed()
-        athlete = window.review.athlete
+        athlete = window.models.review.athlete
         assert athlete is not None
         from dataclasses import replace
 
@@ -381,14 +397,15 @@ class TestPrescribe(LoopCase):
         self.settle()
         self.press(window, "Ctrl+5")
         self.assertIn(
-            "no best of this lift is known; enter it on Record", self.shown(window.prescribe)
+            "no best of this lift is known; enter it on Record",
+            self.shown(window.stations.prescribe.widget),
         )
 
     def test_without_an_athlete_the_corrective_waits(self) -> None:
         window = self.reviewed()
-        window.review.change_clip("no athlete", athlete_id=None)
+        window.models.review.change_clip("no athlete", athlete_id=None)
         self.settle()
-        window.offers.take(window.offers.offers[0])
+        window.models.offers.take(window.models.offers.offers[0])
         self.assertIn("Choose the athlete", self.shown(window.notice))
         self.assertEqual(window.desk.correctives, [])
 
@@ -396,7 +413,7 @@ class TestPrescribe(LoopCase):
 class TestExport(LoopCase):
     def test_json_and_both_tables_hold_what_is_shown(self) -> None:
         window = self.reviewed()
-        answer = window.review.answer
+        answer = window.models.review.answer
         assert answer is not None
         with self.saving(self.room / "a.json"):
             self.press(window, "Ctrl+E")
@@ -441,16 +458,16 @@ class TestFullStore(LoopCase):
             "take_corrective",
             side_effect=StoreFull("The disk is full. What was saved is safe."),
         ):
-            window.offers.take(window.offers.offers[0])
+            window.models.offers.take(window.models.offers.offers[0])
         self.settle()
         self.assertIn("The disk is full", self.shown(window.notice))
-        self.assertNotIn("In the record", self.shown(window.review_station.say))
+        self.assertNotIn("In the record", self.shown(window.stations.review.widget.say))
         self.assertNotIn(
             "take", window.actions_by_id["undo"].text(), "what was not done cannot be undone"
         )
         self.click(window.notice, "Close")
         self.assertFalse(window.notice.isVisible())
-        self.click(window.review_station.say, "Take this corrective")
+        self.click(window.stations.review.widget.say, "Take this corrective")
         self.assertEqual(len(window.desk.correctives), 1)
         self.assertEqual(window.desk.correctives[0].review_on, date(2026, 12, 7))
 

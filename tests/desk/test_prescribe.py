@@ -75,10 +75,10 @@ class TestCorrectivesPage(PrescribeCase):
         self.seen(window, "bounce-forward", 9)
         self.seen(window, "bounce-forward", 2)
         self.press(window, "Ctrl+5")
-        words = self.shown(window.prescribe)
+        words = self.shown(window.stations.prescribe.widget)
         for part in ("For Bram Fennick", "Bar struck forward", "2 times", "pattern", "DO", "AND"):
             self.assertIn(part, words)
-        page = window.prescribe.correctives
+        page = window.stations.prescribe.widget.correctives
         dose = next(
             one for one in page.findChildren(QLineEdit) if one.isVisible() and "sets" in one.text()
         )
@@ -91,34 +91,36 @@ class TestCorrectivesPage(PrescribeCase):
 
     def test_a_visit_s_tag_alone_is_enough(self) -> None:
         window = self.club("Juno Averdale")
-        row = window.teach.row(window.desk.who or 0, "clean-bottom-up")
+        row = window.models.teach.row(window.desk.who or 0, "clean-bottom-up")
         assert row is not None
-        window.teach.toggle_fault(row, "early-arms")
+        window.models.teach.toggle_fault(row, "early-arms")
         self.press(window, "Shift+F2")
-        words = self.shown(window.prescribe)
+        words = self.shown(window.stations.prescribe.widget)
         self.assertIn("Arms bend early", words)
         self.assertIn("Tagged by the coach", words)
-        self.find(window.prescribe, "Take this corrective")
+        self.find(window.stations.prescribe.widget, "Take this corrective")
 
     def test_one_key_answers_the_question_and_changes_the_drill(self) -> None:
         window = self.club()
         self.seen(window, "slow-elbows")
         self.press(window, "Shift+F2")
-        self.assertIn("Why are the elbows late?", self.shown(window.prescribe))
+        self.assertIn("Why are the elbows late?", self.shown(window.stations.prescribe.widget))
         self.press(window, "Ctrl+Alt+2")
         self.settle()
-        words = self.shown(window.prescribe)
+        words = self.shown(window.stations.prescribe.widget)
         self.assertIn("Front rack holds", words)
         self.assertIn("no time was spent in the rack", words)
         self.press(window, "Ctrl+Z")
         self.settle()
-        self.assertNotIn("no time was spent in the rack", self.shown(window.prescribe))
+        self.assertNotIn(
+            "no time was spent in the rack", self.shown(window.stations.prescribe.widget)
+        )
 
     def test_another_drill_takes_the_place_of_a_pick(self) -> None:
         window = self.club()
         self.seen(window, "loop")
         self.press(window, "Shift+F2")
-        page, model = window.prescribe.correctives, window.correctives
+        page, model = window.stations.prescribe.widget.correctives, window.models.correctives
         before = [one.corrective.drill for one in model.picks]
         box = next(b for b in page.findChildren(QComboBox) if "Another drill" in b.itemText(0))
         wanted = box.itemData(1)
@@ -134,17 +136,19 @@ class TestCorrectivesPage(PrescribeCase):
         self.press(window, "Shift+F2")
         box = next(
             b
-            for b in window.prescribe.correctives.findChildren(QComboBox)
+            for b in window.stations.prescribe.widget.correctives.findChildren(QComboBox)
             if "as long" in b.itemText(0)
         )
         self.pick(box, "5 min")
-        self.assertIn("takes 9 min", self.shown(window.prescribe))
+        self.assertIn("takes 9 min", self.shown(window.stations.prescribe.widget))
 
     def test_nothing_seen_says_where_to_go(self) -> None:
         window = self.club("Senna Duncraig")
         self.press(window, "Shift+F2")
-        self.assertIn("Nothing seen of Senna Duncraig yet", self.shown(window.prescribe))
-        self.click(window.prescribe, "Go to the visit")
+        self.assertIn(
+            "Nothing seen of Senna Duncraig yet", self.shown(window.stations.prescribe.widget)
+        )
+        self.click(window.stations.prescribe.widget, "Go to the visit")
         self.assertEqual(window.desk.station, "Teach")
 
 
@@ -154,16 +158,16 @@ class TestFollowing(PrescribeCase):
         self.taken(window, "bounce-forward", "boundary-line", 14)
         self.seen(window, "bounce-forward", 1, 0.09)
         self.press(window, "Shift+F2")
-        words = self.shown(window.prescribe)
+        words = self.shown(window.stations.prescribe.widget)
         self.assertIn("DUE NOW", words)
         self.assertIn("13.0 cm → 9.0 cm", words)
         self.assertIn("Improved", words)
-        self.click(window.prescribe, "End it: improved")
+        self.click(window.stations.prescribe.widget, "End it: improved")
         ended = window.desk.correctives[0]
         self.assertEqual((ended.outcome, ended.after_value), ("improved", 0.09))
-        self.assertIn("helped 1 of 1 here", self.shown(window.prescribe))
+        self.assertIn("helped 1 of 1 here", self.shown(window.stations.prescribe.widget))
         self.press(window, "Ctrl+6")
-        self.assertIn("improved", window.record.model.index(0, 5).data())
+        self.assertIn("improved", window.stations.record.widget.model.index(0, 5).data())
         self.press(window, "Ctrl+Z")
         self.assertTrue(window.desk.correctives[0].runs)
 
@@ -171,33 +175,35 @@ class TestFollowing(PrescribeCase):
         window = self.club()
         self.seen(window, "bounce-forward", 20, 0.13)
         self.press(window, "Shift+F2")
-        window.correctives.ensure()
-        first = window.correctives.picks[0].corrective.drill
+        window.models.correctives.ensure()
+        first = window.models.correctives.picks[0].corrective.drill
         self.taken(window, "bounce-forward", first, 14)
         self.seen(window, "bounce-forward", 1, 0.128)
-        self.assertIn("Unchanged", self.shown(window.prescribe))
-        self.click(window.prescribe, "End it: unchanged")
-        window.correctives.ensure()
-        self.assertNotIn(first, [one.corrective.drill for one in window.correctives.picks])
-        self.assertIn("tried until", self.shown(window.prescribe))
+        self.assertIn("Unchanged", self.shown(window.stations.prescribe.widget))
+        self.click(window.stations.prescribe.widget, "End it: unchanged")
+        window.models.correctives.ensure()
+        self.assertNotIn(first, [one.corrective.drill for one in window.models.correctives.picks])
+        self.assertIn("tried until", self.shown(window.stations.prescribe.widget))
 
     def test_without_a_clip_nothing_is_claimed_and_it_can_go_on(self) -> None:
         window = self.club()
         self.taken(window, "bounce-forward", "boundary-line", 15)
         self.press(window, "Shift+F2")
-        self.assertIn("no clip since that shows this measure", self.shown(window.prescribe))
+        self.assertIn(
+            "no clip since that shows this measure", self.shown(window.stations.prescribe.widget)
+        )
         box = next(
             b
-            for b in window.prescribe.correctives.findChildren(QComboBox)
+            for b in window.stations.prescribe.widget.correctives.findChildren(QComboBox)
             if "what became" in b.itemText(0)
         )
         self.pick(box, "Another week")
         self.assertEqual(window.desk.correctives[0].review_on, TODAY + timedelta(7))
-        self.assertIn("RUNS", self.shown(window.prescribe))
+        self.assertIn("RUNS", self.shown(window.stations.prescribe.widget))
 
     def test_what_a_clip_shows_is_kept_whether_or_not_a_drill_is_taken(self) -> None:
         window = self.measured("brief")
-        clip = window.review.clip
+        clip = window.models.review.clip
         assert clip is not None
         kept = window.desk.shelf.prescribing
         self.until(lambda: kept.findings_of(clip.id) is not None)
@@ -213,7 +219,10 @@ class TestWarmUp(PrescribeCase):
     def test_opening_build_up_and_gate(self) -> None:
         window = self.club()
         self.press(window, "Shift+F3")
-        page, model = window.prescribe.warm_up, window.prescribe.opening
+        page, model = (
+            window.stations.prescribe.widget.warm_up,
+            window.stations.prescribe.widget.opening,
+        )
         self.settle()
         words = self.shown(page)
         for part in (
@@ -238,14 +247,17 @@ class TestWarmUp(PrescribeCase):
         self.seen(window, "bounce-forward", 0)
         self.press(window, "Shift+F3")
         self.settle()
-        self.click(window.prescribe.warm_up, "As today’s clip shows: extension")
-        self.assertEqual(window.prescribe.opening.failed, ("extension",))
-        self.assertIn("The finish was not there", self.shown(window.prescribe))
+        self.click(window.stations.prescribe.widget.warm_up, "As today’s clip shows: extension")
+        self.assertEqual(window.stations.prescribe.widget.opening.failed, ("extension",))
+        self.assertIn("The finish was not there", self.shown(window.stations.prescribe.widget))
 
     def test_minutes_lift_and_load_are_changed_in_place(self) -> None:
         window = self.club()
         self.press(window, "Shift+F3")
-        page, model = window.prescribe.warm_up, window.prescribe.opening
+        page, model = (
+            window.stations.prescribe.widget.warm_up,
+            window.stations.prescribe.widget.opening,
+        )
         self.settle()
         page.minutes.setValue(3)
         self.settle()
@@ -266,34 +278,34 @@ class TestWarmUp(PrescribeCase):
         window = self.club()
         self.taken(window, "bounce-forward", "boundary-line", 3)
         self.press(window, "Shift+F3")
-        self.assertIn("THEN THE CORRECTIVES THAT RUN", self.shown(window.prescribe))
+        self.assertIn("THEN THE CORRECTIVES THAT RUN", self.shown(window.stations.prescribe.widget))
 
 
 class TestComplexPage(PrescribeCase):
     def composed(self) -> Window:
         window = self.club()
         self.press(window, "Shift+F4")
-        composer = window.prescribe.composer
+        composer = window.stations.prescribe.widget.composer
         self.until(lambda: composer.found is not None and not composer.searching)
         self.settle()
         return window
 
     def test_the_best_string_is_laid_out_priced_and_others_are_offered(self) -> None:
         window = self.composed()
-        words = self.shown(window.prescribe.complex)
+        words = self.shown(window.stations.prescribe.widget.complex)
         for part in ("A complex for Bram Fennick", "OFFERED", "of what its weakest part carries"):
             self.assertIn(part, words)
-        composer = window.prescribe.composer
+        composer = window.stations.prescribe.widget.composer
         before = composer.names
-        self.click(window.prescribe.complex, "Take this one")
+        self.click(window.stations.prescribe.widget.complex, "Take this one")
         self.assertNotEqual(composer.names, before)
 
     def test_another_wish_another_string(self) -> None:
         window = self.composed()
-        composer = window.prescribe.composer
+        composer = window.stations.prescribe.widget.composer
         chips = {
             b.text().removesuffix(" •"): b
-            for b in window.prescribe.complex.findChildren(QToolButton)
+            for b in window.stations.prescribe.widget.complex.findChildren(QToolButton)
             if b.accessibleName().startswith("Wanted")
         }
         for name in ("dip and drive", "footwork"):
@@ -302,7 +314,7 @@ class TestComplexPage(PrescribeCase):
                 self.settle()
                 chips = {
                     b.text().removesuffix(" •"): b
-                    for b in window.prescribe.complex.findChildren(QToolButton)
+                    for b in window.stations.prescribe.widget.complex.findChildren(QToolButton)
                     if b.accessibleName().startswith("Wanted") and b.isVisible()
                 }
         self.until(lambda: not composer.searching)
@@ -313,7 +325,10 @@ class TestComplexPage(PrescribeCase):
 
     def test_a_typed_string_is_checked_mended_and_kept(self) -> None:
         window = self.composed()
-        page, composer = window.prescribe.complex, window.prescribe.composer
+        page, composer = (
+            window.stations.prescribe.widget.complex,
+            window.stations.prescribe.widget.composer,
+        )
         page.typed.setText("clean + hang snatch")
         QTest.keyClick(page.typed, Qt.Key.Key_Return)
         self.settle()
@@ -343,7 +358,7 @@ class TestComplexPage(PrescribeCase):
     def test_an_unknown_part_becomes_a_movement_of_one_s_own_without_leaving_the_page(self) -> None:
         window = self.club()
         self.press(window, "Shift+F4")
-        page = window.prescribe.complex
+        page = window.stations.prescribe.widget.complex
         page.typed.setText("pause clean pull + power clean + front squat")
         QTest.keyClick(page.typed, Qt.Key.Key_Return)
         self.settle()
@@ -363,13 +378,15 @@ class TestComplexPage(PrescribeCase):
         self.click(editor, "Keep this movement")
         self.settle()
         names = ["pause clean pull", "power clean", "front squat"]
-        self.assertEqual(window.prescribe.composer.names, names, "the string is read at once")
+        self.assertEqual(
+            window.stations.prescribe.widget.composer.names, names, "the string is read at once"
+        )
         self.assertIn("floor to hip", self.shown(page))
         self.click(page, "Change it")
         editor.share.setValue(50)
         self.click(editor, "Keep this movement")
         self.settle()
-        string = window.prescribe.composer.string
+        string = window.stations.prescribe.widget.composer.string
         assert string is not None
         self.assertEqual((string.parts[0].limit, string.weakest), (0.5, 0))
         self.press(window, "Ctrl+Z")
@@ -378,7 +395,10 @@ class TestComplexPage(PrescribeCase):
 
     def test_parts_are_dragged_into_another_order_and_moved_by_keys(self) -> None:
         window = self.composed()
-        composer, bench = window.prescribe.composer, window.prescribe.complex.bench
+        composer, bench = (
+            window.stations.prescribe.widget.composer,
+            window.stations.prescribe.widget.complex.bench,
+        )
         composer.type_in("power clean + front squat + snatch")
         self.settle()
         second, last = bench.part_rect(1), bench.part_rect(2)
@@ -394,7 +414,7 @@ class TestComplexPage(PrescribeCase):
         )
         self.settle()
         self.assertEqual(composer.names, ["power clean", "snatch", "front squat"])
-        self.assertIn("Between 2 and 3", self.shown(window.prescribe.complex))
+        self.assertIn("Between 2 and 3", self.shown(window.stations.prescribe.widget.complex))
         bench.setFocus()
         bench.chosen = 2
         QTest.keyClick(bench, Qt.Key.Key_Left, Qt.KeyboardModifier.ControlModifier)
@@ -405,7 +425,10 @@ class TestComplexPage(PrescribeCase):
 
     def test_repetitions_change_the_load(self) -> None:
         window = self.composed()
-        page, composer = window.prescribe.complex, window.prescribe.composer
+        page, composer = (
+            window.stations.prescribe.widget.complex,
+            window.stations.prescribe.widget.composer,
+        )
         composer.type_in("power clean + front squat")
         self.settle()
         one = composer.string
@@ -424,24 +447,24 @@ class TestComplexPage(PrescribeCase):
     def test_a_shoulder_on_record_is_told_why_nothing_goes_overhead(self) -> None:
         window = self.club("Pia Sandstrake")
         self.press(window, "Shift+F4")
-        composer = window.prescribe.composer
+        composer = window.stations.prescribe.widget.composer
         composer.set_lift("snatch")
         composer.ensure()
         self.until(lambda: composer.found is not None and not composer.searching)
         self.settle()
-        self.assertIn("shoulder on record", self.shown(window.prescribe.complex))
+        self.assertIn("shoulder on record", self.shown(window.stations.prescribe.widget.complex))
 
 
 class TestSessionPage(PrescribeCase):
     def sheet(self, window: Window) -> None:
         self.press(window, "Shift+F5")
-        model = window.prescribe.sheet
+        model = window.stations.prescribe.widget.sheet
         self.until(lambda: bool(model.sessions) and not model.working, what="no session was made")
         self.settle()
 
     def write(self, window: Window, words: str, path: Path) -> None:
         with self.saving(path):
-            self.click(window.prescribe.session, words)
+            self.click(window.stations.prescribe.widget.session, words)
 
     def test_one_athlete_s_sheet_is_written_in_every_form(self) -> None:
         window = self.club("Maren Holtby")
@@ -465,7 +488,7 @@ class TestSessionPage(PrescribeCase):
         group = next(one for one in window.desk.groups if "boats" in one.name)
         window.desk.choose_who(None, group.id)
         self.sheet(window)
-        sheet = window.prescribe.session.sheet()
+        sheet = window.stations.prescribe.widget.session.sheet()
         self.assertEqual(
             {one.athlete for one in sheet.sessions}, {one.name for one in window.desk.people()}
         )
@@ -483,7 +506,10 @@ class TestSessionPage(PrescribeCase):
     def test_day_time_and_paper_are_on_the_sheet(self) -> None:
         window = self.club("Maren Holtby")
         self.sheet(window)
-        page, model = window.prescribe.session, window.prescribe.sheet
+        page, model = (
+            window.stations.prescribe.widget.session,
+            window.stations.prescribe.widget.sheet,
+        )
         page.on.setDate(page.on.date().addDays(2))
         page.minutes.setValue(25)
         page.with_complex.click()
@@ -500,14 +526,14 @@ class TestSessionPage(PrescribeCase):
         self.keep()
         window = self.open()
         self.press(window, "Shift+F5")
-        self.assertIn("Choose an athlete or a group", self.shown(window.prescribe))
+        self.assertIn("Choose an athlete or a group", self.shown(window.stations.prescribe.widget))
 
 
 class TestDrillsPage(PrescribeCase):
     def test_drills_are_found_by_words_fault_and_equipment(self) -> None:
         window = self.club()
         self.press(window, "Shift+F6")
-        page = window.prescribe.drills
+        page = window.stations.prescribe.widget.drills
         whole = page.table.rowCount()
         page.typed.setText("elbow rack")
         self.settle()
@@ -522,7 +548,7 @@ class TestDrillsPage(PrescribeCase):
     def test_an_own_version_goes_before_the_shipped_one_and_can_be_taken_back(self) -> None:
         window = self.club()
         self.press(window, "Shift+F6")
-        page = window.prescribe.drills
+        page = window.stations.prescribe.widget.drills
         page.typed.setText("muscle")
         self.settle()
         self.click(page, "Make it your own")
@@ -537,7 +563,7 @@ class TestDrillsPage(PrescribeCase):
     def test_a_new_drill_is_checked_while_it_is_written(self) -> None:
         window = self.club()
         self.press(window, "Shift+F6")
-        page = window.prescribe.drills
+        page = window.stations.prescribe.widget.drills
         self.click(page, "New drill")
         editor = page.editor
         self.assertFalse(editor.keep.isEnabled())
@@ -565,11 +591,11 @@ class TestDrillsPage(PrescribeCase):
     def test_drills_are_handed_out_and_taken_in(self) -> None:
         window = self.club()
         self.press(window, "Shift+F6")
-        page, path = window.prescribe.drills, self.room / "drills.json"
+        page, path = window.stations.prescribe.widget.drills, self.room / "drills.json"
         own = window.desk.content.drills["muscle-lift"].model_copy(
             update={"id": "mine", "name": "Mine"}
         )
-        window.prescribe.library.keep(own)
+        window.stations.prescribe.widget.library.keep(own)
         window.desk.shelf.prescribing.keep_complex(
             KeptComplex("Mine own", "power clean + front squat", TODAY)
         )
@@ -580,8 +606,8 @@ class TestDrillsPage(PrescribeCase):
         self.assertIn("YOUR OWN MOVEMENTS", self.shown(page))
         with self.saving(path):
             self.click(page, "Hand out")
-        window.prescribe.movements.drop(window.desk.own_movements["pause pull"])
-        window.prescribe.library.drop(own)
+        window.stations.prescribe.widget.movements.drop(window.desk.own_movements["pause pull"])
+        window.stations.prescribe.widget.library.drop(own)
         strings = window.desk.shelf.prescribing.complexes
         for kept in strings():
             window.desk.shelf.prescribing.drop_complex(kept.id)
@@ -610,7 +636,7 @@ class TestFaultsPage(PrescribeCase):
         window = self.club()
         self.seen(window, "bounce-forward")
         self.press(window, "Shift+F7")
-        page = window.prescribe.faults
+        page = window.stations.prescribe.widget.faults
         self.settle()
         self.assertEqual(page.chosen, "bounce-forward", "what was seen of the athlete comes first")
         self.assertIn("Bar struck forward, 100 %", self.shown(page))
@@ -640,7 +666,7 @@ class TestFaultsPage(PrescribeCase):
     def test_every_fault_that_is_offered_can_be_shown(self) -> None:
         window = self.club()
         self.press(window, "Shift+F7")
-        page = window.prescribe.faults
+        page = window.stations.prescribe.widget.faults
         for row in range(page.fault.count()):
             self.pick(page.fault, page.fault.itemText(row))
             self.assertIsNotNone(page.wrong.body, page.chosen)

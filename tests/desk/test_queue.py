@@ -47,7 +47,7 @@ class QueueCase(DeskCase):
     def add_folder(self, window: Window) -> None:
         with self.choosing_folder(self.films):
             self.press(window, "Ctrl+Shift+O")
-        self.until(lambda: not window.queue.is_reading, 20, "the folder was not read")
+        self.until(lambda: not window.models.queue.is_reading, 20, "the folder was not read")
         self.settle()
 
     def looking(self, found: object = None, pause_s: float = 0.0) -> "mock._patch[mock.MagicMock]":
@@ -84,25 +84,25 @@ class TestQueue(QueueCase):
         self.add_folder(window)
         clip = self.clip(window, "wil dane")
         self.assertEqual((clip.waits, clip.background, clip.lift), ("confirm", "due", "clean"))
-        self.until(lambda: window.queue.running is not None)
-        self.until(lambda: window.queue.share > 0, 90, "it tells no progress")
-        self.assertIn("Measuring", window.film.bar.words.text())
-        self.until(lambda: not window.queue.busy, 180, "the clip was not looked through")
+        self.until(lambda: window.models.queue.running is not None)
+        self.until(lambda: window.models.queue.share > 0, 90, "it tells no progress")
+        self.assertIn("Measuring", window.stations.film.widget.bar.words.text())
+        self.until(lambda: not window.models.queue.busy, 180, "the clip was not looked through")
         clip = self.clip(window, "wil dane")
         self.assertEqual((clip.background, clip.trouble), ("done", ""))
         self.assertTrue(clip.tracked)
         self.assertEqual(clip.facing, film("brief").truth["facing"])
         self.assertIsNotNone(window.desk.shelf.sightings(clip))
-        self.assertTrue(window.film.whose.isVisible())
-        self.assertEqual(window.film.whose.athlete.currentText(), "Wil Dane")
-        self.assertIn("from the name", self.shown(window.film.whose))
+        self.assertTrue(window.stations.film.widget.whose.isVisible())
+        self.assertEqual(window.stations.film.widget.whose.athlete.currentText(), "Wil Dane")
+        self.assertIn("from the name", self.shown(window.stations.film.widget.whose))
         self.press(window, "A")
         self.assertEqual(self.clip(window, "wil dane").waits, "review")
-        self.assertIn("measured, not seen", window.film.model.index(0).data())
-        QTest.mouseClick(window.film.open, Qt.MouseButton.LeftButton)
-        self.until(lambda: window.review.answer is not None, 30)
+        self.assertIn("measured, not seen", window.stations.film.widget.model.index(0).data())
+        QTest.mouseClick(window.stations.film.widget.open, Qt.MouseButton.LeftButton)
+        self.until(lambda: window.models.review.answer is not None, 30)
         self.until(lambda: self.clip(window, "wil dane").waits == "")
-        self.assertIn("reviewed", window.film.model.index(0).data())
+        self.assertIn("reviewed", window.stations.film.widget.model.index(0).data())
 
     def test_what_was_seen_wins_over_the_name_and_the_coach_over_both(self) -> None:
         self.keep()
@@ -111,8 +111,8 @@ class TestQueue(QueueCase):
             window = self.open()
             window.desk.go_to("Film")
             self.add_folder(window)
-            self.until(lambda: not window.queue.busy, 30)
-        whose = window.film.whose
+            self.until(lambda: not window.models.queue.busy, 30)
+        whose = window.stations.film.widget.whose
         self.assertFalse(whose.right.isEnabled(), "nobody was guessed yet")
         whose.athlete.setCurrentText("Wil Dane")
         whose.athlete.activated.emit(whose.athlete.currentIndex())
@@ -135,16 +135,16 @@ class TestQueue(QueueCase):
             window = self.open()
             window.desk.go_to("Film")
             self.add_folder(window)
-            self.until(lambda: not window.queue.busy, 30)
+            self.until(lambda: not window.models.queue.busy, 30)
         clip = self.clip(window, "wil dane")
         self.assertEqual(clip.background, "failed")
         self.assertIn("No plate was found", clip.trouble)
-        window.film.confirm()
-        self.assertIn("not measured", window.film.model.index(0).data())
-        self.assertIn("Not measured: No plate was found", self.shown(window.film))
+        window.stations.film.widget.confirm()
+        self.assertIn("not measured", window.stations.film.widget.model.index(0).data())
+        self.assertIn("Not measured: No plate was found", self.shown(window.stations.film.widget))
         with self.looking():
-            self.click(window.film, "Try to measure it again")
-            self.until(lambda: not window.queue.busy, 30)
+            self.click(window.stations.film.widget, "Try to measure it again")
+            self.until(lambda: not window.models.queue.busy, 30)
         self.assertTrue(self.clip(window, "wil dane").tracked)
 
     def test_the_queue_rests_goes_on_and_is_stopped_and_nothing_is_lost(self) -> None:
@@ -155,24 +155,26 @@ class TestQueue(QueueCase):
             window = self.open()
             window.desk.go_to("Film")
             self.add_folder(window)
-            self.until(lambda: window.queue.running is not None)
+            self.until(lambda: window.models.queue.running is not None)
             self.press(window, "Ctrl+P")
-            self.assertIn("Resting: 3 clips", window.film.bar.words.text())
+            self.assertIn("Resting: 3 clips", window.stations.film.widget.bar.words.text())
             self.settle(1.4)
-            self.assertEqual(len(window.queue.due), 3)
-            self.click(window.film.bar, "Go on")
-            self.until(lambda: len(window.queue.due) == 2, 20)
-            place = window.film.open.mapTo(window, QPoint(0, 0))
-            self.click(window.film.bar, "Stop")
-            self.until(lambda: window.queue.running is None)
+            self.assertEqual(len(window.models.queue.due), 3)
+            self.click(window.stations.film.widget.bar, "Go on")
+            self.until(lambda: len(window.models.queue.due) == 2, 20)
+            place = window.stations.film.widget.open.mapTo(window, QPoint(0, 0))
+            self.click(window.stations.film.widget.bar, "Stop")
+            self.until(lambda: window.models.queue.running is None)
             self.settle()
-            self.assertFalse(window.film.bar.isVisible())
-            self.assertEqual(window.film.open.mapTo(window, QPoint(0, 0)), place, "it stays put")
-            self.assertFalse(window.queue.busy)
+            self.assertFalse(window.stations.film.widget.bar.isVisible())
+            self.assertEqual(
+                window.stations.film.widget.open.mapTo(window, QPoint(0, 0)), place, "it stays put"
+            )
+            self.assertFalse(window.models.queue.busy)
             self.assertEqual(len(window.desk.clips), 3)
             self.assertEqual(sum(clip.tracked for clip in window.desk.clips), 1)
             window.actions_by_id["undo"].trigger()
-            self.until(lambda: not window.queue.busy, 30)
+            self.until(lambda: not window.models.queue.busy, 30)
         self.assertTrue(all(clip.tracked for clip in window.desk.clips))
 
     def test_a_closed_window_goes_on_where_it_was_at_the_next_start(self) -> None:
@@ -182,7 +184,7 @@ class TestQueue(QueueCase):
             window = self.open()
             window.desk.go_to("Film")
             self.add_folder(window)
-            self.until(lambda: window.queue.running is not None)
+            self.until(lambda: window.models.queue.running is not None)
             window.close()
         with self.looking():
             again = self.open()
@@ -195,12 +197,12 @@ class TestQueue(QueueCase):
             window = self.open()
             window.desk.go_to("Film")
             self.add_folder(window)
-            self.until(lambda: window.queue.running is not None)
+            self.until(lambda: window.models.queue.running is not None)
             clip = self.clip(window, "wil dane")
             mine = film("brief").mark(3)
             window.desk.shelf.change_clip(clip.id, marks=(mine,))
-            self.until(lambda: window.queue.running is None, 30)
-            window.queue.cancel()
+            self.until(lambda: window.models.queue.running is None, 30)
+            window.models.queue.cancel()
         self.assertEqual(self.clip(window, "wil dane").marks, (mine,))
 
     def test_known_and_broken_films_are_told_in_words(self) -> None:
@@ -236,7 +238,7 @@ class TestQueue(QueueCase):
             mime = QMimeData()
             mime.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
             window.files.dropped(mime)
-            self.until(lambda: len(window.desk.clips) == 2 and not window.queue.busy, 30)
+            self.until(lambda: len(window.desk.clips) == 2 and not window.models.queue.busy, 30)
         self.assertEqual({clip.waits for clip in window.desk.clips}, {"confirm"})
 
     def test_filters_narrow_by_state_lift_and_day(self) -> None:
@@ -248,7 +250,7 @@ class TestQueue(QueueCase):
         shelf.close()
         window = self.open()
         window.desk.go_to("Film")
-        station = window.film
+        station = window.stations.film.widget
         count = station.shown.rowCount
         self.assertEqual(count(), 2)
         QTest.mouseClick(station.waiting, Qt.MouseButton.LeftButton)
@@ -269,13 +271,21 @@ class TestQueue(QueueCase):
         self.keep(film("left"), lift="snatch", name="Ora Linde")
         window = self.open()
         self.open_clip(window)
-        first = window.review.clip
+        first = window.models.review.clip
         assert first is not None
         self.press(window, "Q")
-        self.until(lambda: window.review.clip is not None and window.review.clip.id != first.id)
-        self.until(lambda: window.review.index is not None and not window.review._frames.waiting)
+        self.until(
+            lambda: (
+                window.models.review.clip is not None and window.models.review.clip.id != first.id
+            )
+        )
+        self.until(
+            lambda: (
+                window.models.review.index is not None and not window.models.review._frames.waiting
+            )
+        )
         window.desk.go_to("Film")
-        chosen = window.film.chosen
+        chosen = window.stations.film.widget.chosen
         assert chosen is not None
         self.press(window, "Ctrl+Del")
         self.assertEqual(len(window.desk.clips), 1)
@@ -289,7 +299,7 @@ class TestQueue(QueueCase):
         shelf.close()
         window = self.open()
         self.open_clip(window)
-        self.assertIn("Is this Wil Dane, clean?", window.suggested.words)
+        self.assertIn("Is this Wil Dane, clean?", window.models.suggested.words)
         self.press(window, "A")
         self.assertEqual(window.desk.clips[0].waits, "review")
 
@@ -307,7 +317,7 @@ class TestInbox(QueueCase):
         window.desk.go_to("Film")
         with self.choosing_folder(self.films):
             self.press(window, "Ctrl+Shift+I")
-        self.assertIn(str(self.films), self.shown(window.film.entrance))
+        self.assertIn(str(self.films), self.shown(window.stations.film.widget.entrance))
         return window
 
     def test_a_film_comes_in_once_it_is_whole_and_never_twice(self) -> None:
@@ -321,7 +331,7 @@ class TestInbox(QueueCase):
                 self.settle(0.04)
             growing.write_bytes(whole)
             self.until(lambda: window.desk.clips, 20, "it did not come in")
-            self.until(lambda: not window.queue.busy, 20)
+            self.until(lambda: not window.models.queue.busy, 20)
             clip = window.desk.clips[0]
             self.assertEqual((clip.lift, clip.mass_kg), ("clean", 55.0))
             self.assertEqual(clip.filmed_on, date(2026, 11, 20))
@@ -333,16 +343,16 @@ class TestInbox(QueueCase):
             again = self.open()
             self.settle(0.6)
             self.assertEqual(again.desk.clips, [], "what was taken once does not come back")
-            self.assertEqual(again.inbox.folder, self.films)
+            self.assertEqual(again.models.inbox.folder, self.films)
 
     def test_a_folder_that_goes_away_is_said_and_found_again(self) -> None:
         window = self.watched()
         away = self.room / "away"
         self.films.rename(away)
-        self.until(lambda: window.inbox.missing)
-        self.assertIn("is not there now", self.shown(window.film.entrance))
+        self.until(lambda: window.models.inbox.missing)
+        self.assertIn("is not there now", self.shown(window.stations.film.widget.entrance))
         away.rename(self.films)
-        self.until(lambda: not window.inbox.missing)
-        self.click(window.film.entrance, "Watch no more")
-        self.assertIsNone(window.inbox.folder)
-        self.assertIn("of your choice", self.shown(window.film.entrance))
+        self.until(lambda: not window.models.inbox.missing)
+        self.click(window.stations.film.widget.entrance, "Watch no more")
+        self.assertIsNone(window.models.inbox.folder)
+        self.assertIn("of your choice", self.shown(window.stations.film.widget.entrance))

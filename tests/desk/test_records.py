@@ -56,7 +56,7 @@ class TestFirstStart(DeskCase):
         self.press(window, "Ctrl+6")
         self.assertIn("No correctives are running", self.shown(window))
         self.press(window, "Ctrl+5")
-        self.click(window.prescribe, "Go to Film")
+        self.click(window.stations.prescribe.widget, "Go to Film")
         self.assertEqual(window.desk.station, "Film")
 
 
@@ -76,7 +76,7 @@ class TestPlates(DeskCase):
         self.keep()
         window = self.open()
         self.press(window, "Ctrl+6")
-        plates = window.record.plates
+        plates = window.stations.record.widget.plates
         plates.pairs.setFocus()
         plates.pairs.setText("20, heavy ones")
         QTest.keyClick(plates.pairs, Qt.Key.Key_Return)
@@ -103,12 +103,12 @@ class TestRecord(DeskCase):
         shelf.close()
         window = self.open()
         self.press(window, "Ctrl+6")
-        model = window.record.model
+        model = window.stations.record.widget.model
         due = {model.index(k, 1).data(): model.index(k, 5).data() for k in range(3)}
         self.assertEqual(due, {"Later": "in 7 days", "Now": "due today", "Late": "3 days overdue"})
         self.assertIn("2 due", " ".join(made.text() for made in window.strip._buttons.values()))
-        window.record.table.selectRow(0)
-        self.click(window.record, "Withdraw the chosen one")
+        window.stations.record.widget.table.selectRow(0)
+        self.click(window.stations.record.widget, "Withdraw the chosen one")
         self.assertEqual(model.rowCount(), 2)
         window.actions_by_id["undo"].trigger()
         self.assertEqual(model.rowCount(), 3)
@@ -119,16 +119,16 @@ class TestLists(DeskCase):
         self.keep(film("brief"), name="Ann Bell")
         self.keep(film("hang"), lift="hang power clean", name="Cal Dorn")
         window = self.open()
-        shown = window.film.shown
+        shown = window.stations.film.widget.shown
         self.assertEqual(shown.rowCount(), 2)
-        QTest.keyClicks(window.film.search, "HANG")
+        QTest.keyClicks(window.stations.film.widget.search, "HANG")
         self.assertEqual(shown.rowCount(), 1)
-        window.film.search.clear()
+        window.stations.film.widget.search.clear()
         window.who.setCurrentIndex(window.who.findText("Ann Bell"))
         window.who.activated.emit(window.who.currentIndex())
         self.settle()
         self.assertEqual(shown.rowCount(), 1)
-        self.assertIn("Clips of Ann Bell", self.shown(window.film))
+        self.assertIn("Clips of Ann Bell", self.shown(window.stations.film.widget))
         self.assertIn("1 clip", window.strip._buttons["Film"].text())
         window.desk.choose_who(None)
         self.assertEqual(shown.rowCount(), 2)
@@ -137,7 +137,11 @@ class TestLists(DeskCase):
         self.keep(film("brief"))
         window = self.open()
         mode = QAbstractItemModelTester.FailureReportingMode.Fatal
-        models = (window.film.model, window.record.model, window.review_station.say.measures.model)
+        models = (
+            window.stations.film.widget.model,
+            window.stations.record.widget.model,
+            window.stations.review.widget.say.measures.model,
+        )
         testers = [QAbstractItemModelTester(model, mode) for model in models]
         window.desk.reload()
         shelf = window.desk.shelf
@@ -145,7 +149,7 @@ class TestLists(DeskCase):
         window.desk.reload()
         window.desk.choose_who(window.desk.athletes[0].id)
         self.assertEqual(len(testers), 3)
-        self.assertEqual(window.record.model.rowCount(), 1)
+        self.assertEqual(window.stations.record.widget.model.rowCount(), 1)
 
 
 class TestReading(DeskCase):
@@ -180,16 +184,14 @@ class TestWindow(DeskCase):
         again.actions_by_id["daylight"].trigger()
 
     def test_the_keys_page_names_every_action(self) -> None:
-        from keen_kettle.desk.window.actions import ACTIONS
-
         self.keep()
         window = self.open()
         self.press(window, "F1")
         words = self.shown(window.keys)
-        for action in ACTIONS:
+        for action in window.actions_known.known:
             self.assertIn(action.words, words)
         self.click(window.keys, "Back")
-        self.assertTrue(window.film.isVisible())
+        self.assertTrue(window.stations.film.widget.isVisible())
 
 
 if __name__ == "__main__":

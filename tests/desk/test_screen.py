@@ -30,7 +30,7 @@ class ScreenCase(DeskCase):
         return window
 
     def page(self, window: Window) -> AthletesPage:
-        return window.screen_station.athletes
+        return window.stations.screen.widget.athletes
 
 
 class TestEntering(ScreenCase):
@@ -164,9 +164,11 @@ class TestFacts(ScreenCase):
         self.settle()
         bram = self.athlete(window, "Bram")
         self.assertEqual(bram.school, {"high-pull": "no"})
-        stages = [one.id for one in window.teach.stages("clean-bottom-up", bram)]
+        stages = [one.id for one in window.models.teach.stages("clean-bottom-up", bram)]
         self.assertNotIn("high-pull", stages)
-        self.assertIn("high-pull", [one.id for one in window.teach.stages("clean-bottom-up")])
+        self.assertIn(
+            "high-pull", [one.id for one in window.models.teach.stages("clean-bottom-up")]
+        )
 
     def test_a_photo_is_kept_small_and_what_is_no_picture_is_refused(self) -> None:
         window = self.on("athletes", "Bram")
@@ -211,7 +213,7 @@ class TestLeaving(ScreenCase):
         page = self.page(window)
         self.click(page.form, "Archive")
         self.settle()
-        self.assertEqual(len(window.teach.rows()), 0, "the who is this athlete, who is away")
+        self.assertEqual(len(window.models.teach.rows()), 0, "the who is this athlete, who is away")
         window.desk.choose_who(None)
         self.assertEqual(len(window.desk.active), 11)
         self.assertEqual(window.who.findText("Rufus Ebbing"), -1)
@@ -321,7 +323,7 @@ class TestClassLists(ScreenCase):
 class TestScreening(ScreenCase):
     def test_a_check_is_set_with_a_click_dated_and_undone(self) -> None:
         window = self.on("screening", "Senna")
-        page = window.screen_station.screening
+        page = window.stations.screen.widget.screening
         page._states["front-rack"]["not yet"].click()
         self.settle()
         words = self.shown(page)
@@ -340,7 +342,7 @@ class TestScreening(ScreenCase):
 
     def test_keys_set_the_check_with_the_focus_and_the_history_is_shown(self) -> None:
         window = self.on("screening", "Senna")
-        page = window.screen_station.screening
+        page = window.stations.screen.widget.screening
         made = page._states["bailing"]["not tested"]
         made.setFocus()
         QTest.keyClick(made, Qt.Key.Key_P)
@@ -352,25 +354,27 @@ class TestScreening(ScreenCase):
     def test_results_are_facts_that_the_rule_reads(self) -> None:
         window = self.on("screening", "Juno")
         juno = self.athlete(window, "Juno").id
-        self.until(lambda: not window.teach.waiting)
-        row = window.teach.row(juno, "clean-bottom-up")
+        self.until(lambda: not window.models.teach.waiting)
+        row = window.models.teach.row(juno, "clean-bottom-up")
         assert row is not None and row.advice is not None
         self.assertEqual(row.advice.kind, "advance")
-        page = window.screen_station.screening
+        page = window.stations.screen.widget.screening
         page._states["start-position"]["not yet"].click()
         self.settle()
-        row = window.teach.row(juno, "clean-bottom-up")
+        row = window.models.teach.row(juno, "clean-bottom-up")
         assert row is not None and row.advice is not None
         self.assertIn("Start position", row.advice.reason)
 
     def test_without_an_athlete_everybody_is_one_click_away(self) -> None:
         window = self.on("screening")
-        self.click(window.screen_station.screening, "Kester Moyle")
-        self.assertIn("Screening of Kester Moyle", self.shown(window.screen_station.screening))
+        self.click(window.stations.screen.widget.screening, "Kester Moyle")
+        self.assertIn(
+            "Screening of Kester Moyle", self.shown(window.stations.screen.widget.screening)
+        )
 
     def test_what_cannot_be_saved_is_said_and_nothing_changes(self) -> None:
         window = self.on("screening", "Senna")
-        page = window.screen_station.screening
+        page = window.stations.screen.widget.screening
         with mock.patch.object(
             TeachingRecords, "screen", side_effect=StoreFull("The disk is full.")
         ):
@@ -384,7 +388,7 @@ class TestScreening(ScreenCase):
 class TestFit(ScreenCase):
     def test_the_numbers_are_the_geometrys_and_a_measured_length_changes_them(self) -> None:
         window = self.on("fit", "Kester")
-        page = window.screen_station.fit
+        page = window.stations.screen.widget.fit
         body = body_of(self.athlete(window, "Kester"))
         assert body is not None
         fit = fit_grips(body)
@@ -399,7 +403,7 @@ class TestFit(ScreenCase):
 
     def test_the_reckoned_width_is_confirmed_beside_it(self) -> None:
         window = self.on("fit", "Bram")
-        page = window.screen_station.fit
+        page = window.stations.screen.widget.fit
         self.click(page, "Take")
         self.assertGreater(self.athlete(window, "Bram").grips_m["snatch"], 1.0)
         page.own["clean"].setValue(52)
@@ -409,7 +413,7 @@ class TestFit(ScreenCase):
 
     def test_who_cannot_hold_the_floor_start_gets_the_bar_raised(self) -> None:
         window = self.on("fit", "Kester")
-        page = window.screen_station.fit
+        page = window.stations.screen.widget.fit
         self.assertEqual(page.start.currentText(), "below knee")
         self.assertIn("29 cm of blocks or plates", self.shown(page))
         window.desk.choose_who(self.athlete(window, "Bram").id)
@@ -424,7 +428,7 @@ class TestFit(ScreenCase):
         self.page(window).form.height_cm.setValue(0)
         window.open_page("fit")
         self.settle()
-        self.assertIn("Enter the height", self.shown(window.screen_station.fit))
+        self.assertIn("Enter the height", self.shown(window.stations.screen.widget.fit))
 
 
 class TestModels(ScreenCase):
@@ -434,8 +438,8 @@ class TestModels(ScreenCase):
         models = (
             self.page(window).table.model,
             self.page(window).roster.model,
-            window.teach_station.board.model,
-            window.teach_station.visit.model,
+            window.stations.teach.widget.board.model,
+            window.stations.teach.widget.visit.model,
         )
         testers = [QAbstractItemModelTester(model, mode) for model in models]
         for page in ("board", "visit", "athletes"):

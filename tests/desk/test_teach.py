@@ -24,15 +24,15 @@ class TeachCase(DeskCase):
         if who:
             window.desk.choose_who(self.athlete(window, who).id)
         window.open_page(page)
-        self.until(lambda: not window.teach.waiting)
+        self.until(lambda: not window.models.teach.waiting)
         self.settle()
         return window
 
     def states(self, window: Window) -> dict[str, str]:
-        return {row.athlete.name: state_of_row(row)[1] for row in window.teach.rows()}
+        return {row.athlete.name: state_of_row(row)[1] for row in window.models.teach.rows()}
 
     def choose_row(self, window: Window, name: str) -> None:
-        visit = window.teach_station.visit
+        visit = window.stations.teach.widget.visit
         for number, row in enumerate(visit.model.rows):
             if row.athlete.name.startswith(name):
                 visit.view.selectRow(number)
@@ -42,7 +42,7 @@ class TeachCase(DeskCase):
         self.fail(f"{name} is not in the visit")
 
     def keys(self, window: Window, keys: str) -> None:
-        QTest.keyClicks(window.teach_station.visit.view, keys)
+        QTest.keyClicks(window.stations.teach.widget.visit.view, keys)
         self.settle(0.02)
 
 
@@ -66,7 +66,7 @@ class TestBoard(TeachCase):
                 "Senna Duncraig": "no ladder yet",
             },
         )
-        board = window.teach_station.board
+        board = window.stations.teach.widget.board
         self.assertEqual(board.model.index(0, 0).data(), "Talia Brandreef", "most urgent first")
         self.assertIn("pain was flagged", self.shown(board))
         self.assertIn("1 safety", window.strip._buttons["Teach"].text())
@@ -78,43 +78,45 @@ class TestBoard(TeachCase):
 
     def test_it_says_what_changed_in_the_last_week(self) -> None:
         window = self.on("board")
-        words = self.shown(window.teach_station.board)
+        words = self.shown(window.stations.teach.widget.board)
         self.assertIn("Juno Averdale: advance – Deadlift", words)
         self.assertNotIn("Bram Fennick: advance", words)
 
     def test_a_decision_moves_the_athlete_is_kept_with_its_reason_and_undone(self) -> None:
         window = self.on("board")
-        board = window.teach_station.board
+        board = window.stations.teach.widget.board
         board.advice.why.setText("saw it myself")
         self.click(board, "Step back to Clean pull")
         talia = self.athlete(window, "Talia").id
-        row = window.teach.row(talia, "clean-bottom-up")
+        row = window.models.teach.row(talia, "clean-bottom-up")
         assert row is not None
         self.assertEqual((row.stage, row.since), ("clean-pull", TODAY))
         last = window.desk.shelf.teaching.steps(talia)[-1]
         self.assertEqual((last.step.kind, last.why), ("step back", "saw it myself"))
         self.assertIn("Talia Brandreef: step back", self.shown(board))
         self.press(window, "Ctrl+Z")
-        row = window.teach.row(talia, "clean-bottom-up")
+        row = window.models.teach.row(talia, "clean-bottom-up")
         assert row is not None
         self.assertEqual(row.stage, "jump-shrug")
 
     def test_somebody_without_a_ladder_is_sent_to_choosing(self) -> None:
         window = self.on("board", "Senna")
-        self.click(window.teach_station.board, "Choose a ladder")
-        self.assertEqual(window.teach_station.tabs.here, "Choose")
-        self.assertIn("Ladders for Senna Duncraig", self.shown(window.teach_station.choose))
+        self.click(window.stations.teach.widget.board, "Choose a ladder")
+        self.assertEqual(window.stations.teach.widget.tabs.here, "Choose")
+        self.assertIn("Ladders for Senna Duncraig", self.shown(window.stations.teach.widget.choose))
 
     def test_an_empty_board_says_where_to_begin(self) -> None:
         window = self.open()
         window._cautions_read()
         self.press(window, "F5")
-        self.assertIn("Enter athletes under Screen", self.shown(window.teach_station.board))
+        self.assertIn("Enter athletes under Screen", self.shown(window.stations.teach.widget.board))
         self.press(window, "F6")
-        self.assertIn("Nobody here stands on a ladder", self.shown(window.teach_station.visit))
+        self.assertIn(
+            "Nobody here stands on a ladder", self.shown(window.stations.teach.widget.visit)
+        )
         self.press(window, "F8")
-        self.click(window.teach_station.choose, "Enter athletes")
-        self.assertEqual(window.screen_station.tabs.here, "Athletes")
+        self.click(window.stations.teach.widget.choose, "Enter athletes")
+        self.assertEqual(window.stations.screen.widget.tabs.here, "Athletes")
 
 
 class TestVisits(TeachCase):
@@ -122,25 +124,25 @@ class TestVisits(TeachCase):
         window = self.on("visit")
         window.desk.choose_who(None, next(g.id for g in window.desk.groups if "Beach" in g.name))
         self.settle()
-        visit = window.teach_station.visit
+        visit = window.stations.teach.widget.visit
         self.assertEqual(len(visit.model.rows), 3)
         for _ in range(3):
             self.keys(window, "a+")
             QTest.keyClick(visit.view, Qt.Key.Key_Down)
         self.assertIn("3 of 3 marked", self.shown(visit))
         for row in visit.model.rows:
-            kept = window.teach.draft(row).visit
+            kept = window.models.teach.draft(row).visit
             self.assertEqual((len(kept.met), kept.enjoyment), (kept.asked, 1))
 
     def test_each_key_does_what_the_line_says(self) -> None:
         window = self.on("visit")
         self.choose_row(window, "Bram")
-        visit = window.teach_station.visit
+        visit = window.stations.teach.widget.visit
 
         def now() -> Visit:
             row = visit.chosen()
             assert row is not None
-            return window.teach.draft(row).visit
+            return window.models.teach.draft(row).visit
 
         self.keys(window, "13")
         self.assertEqual(now().met, (0, 2))
@@ -168,14 +170,14 @@ class TestVisits(TeachCase):
     def test_faults_are_tagged_with_a_click_watched_ones_first(self) -> None:
         window = self.on("visit")
         self.choose_row(window, "Bram")
-        visit = window.teach_station.visit
+        visit = window.stations.teach.widget.visit
         self.click(visit, "Slow elbows")
         visit.other_fault.setCurrentIndex(visit.other_fault.findData("knees-in"))
         visit.other_fault.activated.emit(visit.other_fault.currentIndex())
         self.settle()
         row = visit.chosen()
         assert row is not None
-        self.assertEqual(window.teach.draft(row).visit.faults, ("slow-elbows", "knees-in"))
+        self.assertEqual(window.models.teach.draft(row).visit.faults, ("slow-elbows", "knees-in"))
         self.assertIn("Knees cave", visit.other_fault.itemText(0))
         assert row.advice is not None
         self.assertTrue(row.advice.safety, "knees that cave are flagged for safety")
@@ -184,7 +186,7 @@ class TestVisits(TeachCase):
         window = self.on("visit")
         self.choose_row(window, "Juno")
         self.keys(window, "a")
-        visit = window.teach_station.visit
+        visit = window.stations.teach.widget.visit
         self.assertIn("on to “Clean pull”", self.shown(visit))
         QTest.keyClick(visit.view, Qt.Key.Key_Return)
         self.settle()
@@ -192,14 +194,14 @@ class TestVisits(TeachCase):
         kept = window.desk.shelf.teaching.visits(juno)[-1]
         self.assertEqual((kept.advised, kept.decided), ("advance", "advance"))
         self.assertIn("two visits running", kept.reason)
-        row = window.teach.row(juno, "clean-bottom-up")
+        row = window.models.teach.row(juno, "clean-bottom-up")
         assert row is not None
         self.assertEqual((row.stage, row.visits), ("clean-pull", ()))
 
     def test_the_coach_decides_otherwise(self) -> None:
         window = self.on("visit")
         self.choose_row(window, "Juno")
-        card = window.teach_station.visit.advice
+        card = window.stations.teach.widget.visit.advice
         words = [card.other.itemText(k) for k in range(card.other.count())]
         self.assertIn("Hold here for good", words)
         card.why.setText("school trip")
@@ -217,19 +219,19 @@ class TestVisits(TeachCase):
     def test_a_swap_leaves_the_old_ladder_and_begins_at_an_equal_stage(self) -> None:
         window = self.on("visit")
         self.choose_row(window, "Rufus")
-        visit = window.teach_station.visit
+        visit = window.stations.teach.widget.visit
         row = visit.chosen()
         assert row is not None and row.advice is not None and row.advice.to is not None
         ladder, stage = row.advice.to
         visit.advice.take_advice()
         self.settle()
         rufus = self.athlete(window, "Rufus").id
-        self.assertIsNone(window.teach.row(rufus, "clean-bottom-up"))
-        moved = window.teach.row(rufus, ladder)
+        self.assertIsNone(window.models.teach.row(rufus, "clean-bottom-up"))
+        moved = window.models.teach.row(rufus, ladder)
         assert moved is not None
         self.assertEqual(moved.stage, stage)
         self.press(window, "Ctrl+Z")
-        self.assertIsNotNone(window.teach.row(rufus, "clean-bottom-up"))
+        self.assertIsNotNone(window.models.teach.row(rufus, "clean-bottom-up"))
 
     def test_a_visit_is_there_after_closing_and_opening(self) -> None:
         window = self.on("visit")
@@ -240,9 +242,9 @@ class TestVisits(TeachCase):
         again.open_page("visit")
         self.settle()
         self.choose_row(again, "Odile")
-        row = again.teach_station.visit.chosen()
+        row = again.stations.teach.widget.visit.chosen()
         assert row is not None
-        self.assertEqual(again.teach.draft(row).visit.met, (0, 1))
+        self.assertEqual(again.models.teach.draft(row).visit.met, (0, 1))
 
     def test_what_cannot_be_saved_is_said_and_not_shown_as_kept(self) -> None:
         window = self.on("visit")
@@ -251,14 +253,14 @@ class TestVisits(TeachCase):
         with mock.patch.object(TeachingRecords, "keep_visit", side_effect=full):
             self.keys(window, "1")
         self.assertIn("disk full", self.shown(window.notice))
-        self.assertIn("0 of 11 marked", self.shown(window.teach_station.visit))
+        self.assertIn("0 of 11 marked", self.shown(window.stations.teach.widget.visit))
         self.assertFalse(window.desk.undo_stack.canUndo())
 
 
 class TestLadders(TeachCase):
     def test_a_stage_shows_its_figure_in_every_position_and_moving(self) -> None:
         window = self.on("ladders")
-        page = window.teach_station.ladders
+        page = window.stations.teach.widget.ladders
         page.open_ladder("clean-bottom-up")
         self.settle()
         self.click(page, "10   Clean")
@@ -292,7 +294,7 @@ class TestLadders(TeachCase):
 
     def test_the_house_school_changes_the_ladder_at_once_and_says_why(self) -> None:
         window = self.on("ladders")
-        page = window.teach_station.ladders
+        page = window.stations.teach.widget.ladders
         page.open_ladder("clean-bottom-up")
         self.assertIn(
             "6   High pull from the floor",
@@ -311,7 +313,7 @@ class TestLadders(TeachCase):
 
     def copied(self) -> Window:
         window = self.on("ladders")
-        page = window.teach_station.ladders
+        page = window.stations.teach.widget.ladders
         page.open_ladder("jerk")
         self.click(page, "Copy")
         self.settle()
@@ -319,7 +321,7 @@ class TestLadders(TeachCase):
 
     def test_a_copy_is_edited_stage_by_stage_and_checked(self) -> None:
         window = self.copied()
-        editor = window.teach_station.ladders.editor
+        editor = window.stations.teach.widget.ladders.editor
         self.assertTrue(editor.isVisible())
         self.assertIn("every gate can open", self.shown(editor))
         editor.movement.setEditText("hang pc ak")
@@ -347,28 +349,32 @@ class TestLadders(TeachCase):
         editor.watch.editingFinished.emit()
         self.settle()
         self.assertIn("no fault “yawning”", self.shown(editor))
-        own = window.teach.teaching.ladders["jerk-own-1"]
+        own = window.models.teach.teaching.ladders["jerk-own-1"]
         self.assertEqual(own.stage[0].watch, ("loop", "slow-elbows", "yawning"))
         self.assertEqual(own.stage[0].checks, ("one point", "another"))
         self.assertEqual((own.stage[0].movement, own.stage[0].dose.high), ("power clean", 0.8))
-        self.assertEqual(window.teach.teaching.ladders["jerk"].stage[0].movement, "strict press")
+        self.assertEqual(
+            window.models.teach.teaching.ladders["jerk"].stage[0].movement, "strict press"
+        )
 
     def test_a_new_ladder_begins_with_one_stage_that_can_be_taught(self) -> None:
         window = self.on("ladders")
-        self.click(window.teach_station.ladders, "New")
-        self.assertIn("every gate can open", self.shown(window.teach_station.ladders.editor))
-        self.assertEqual(len(window.teach.teaching.ladders), 12)
+        self.click(window.stations.teach.widget.ladders, "New")
+        self.assertIn(
+            "every gate can open", self.shown(window.stations.teach.widget.ladders.editor)
+        )
+        self.assertEqual(len(window.models.teach.teaching.ladders), 12)
         window.actions_by_id["undo"].trigger()
-        window.teach.ensure()
-        self.assertEqual(len(window.teach.teaching.ladders), 11)
+        window.models.teach.ensure()
+        self.assertEqual(len(window.models.teach.teaching.ladders), 11)
 
     def test_stages_are_moved_added_taken_out_and_brought_back(self) -> None:
         window = self.copied()
-        editor = window.teach_station.ladders.editor
+        editor = window.stations.teach.widget.ladders.editor
 
         def order() -> list[str]:
-            window.teach.ensure()
-            return [one.id for one in window.teach.teaching.ladders["jerk-own-1"].stage]
+            window.models.teach.ensure()
+            return [one.id for one in window.models.teach.teaching.ladders["jerk-own-1"].stage]
 
         before = order()
         self.click(editor, "Later")
@@ -381,13 +387,13 @@ class TestLadders(TeachCase):
             window.actions_by_id["undo"].trigger()
         self.assertEqual(order(), before)
         self.click(editor, "Done")
-        self.click(window.teach_station.ladders, "Remove")
-        window.teach.ensure()
-        self.assertNotIn("jerk-own-1", window.teach.teaching.ladders)
+        self.click(window.stations.teach.widget.ladders, "Remove")
+        window.models.teach.ensure()
+        self.assertNotIn("jerk-own-1", window.models.teach.teaching.ladders)
 
     def test_a_ladder_goes_out_to_a_file_and_comes_back(self) -> None:
         window = self.on("ladders")
-        page = window.teach_station.ladders
+        page = window.stations.teach.widget.ladders
         page.open_ladder("jerk")
         path = self.room / "jerk.json"
         with self.saving(path):
@@ -401,14 +407,14 @@ class TestLadders(TeachCase):
         self.settle()
         self.assertIn("kept with 1 problem", self.shown(window.notice))
         self.assertIn("“frobnicate” is not a lift", self.shown(page))
-        self.assertIn("theirs", window.teach.teaching.own)
+        self.assertIn("theirs", window.models.teach.teaching.own)
         with self.saving(self.room / "nowhere" / "x.json"):
             self.click(page, "Export")
         self.assertIn("could not be written", self.shown(window.notice))
 
     def test_broken_files_are_refused_in_words(self) -> None:
         window = self.on("ladders")
-        page = window.teach_station.ladders
+        page = window.stations.teach.widget.ladders
         path = self.room / "ladder.toml"
         for data, expected in (
             (b"\xff\xfe", "not UTF-8"),
@@ -422,13 +428,13 @@ class TestLadders(TeachCase):
         with self.choosing(self.room / "gone.toml"):
             self.click(page, "Import")
         self.assertIn("cannot be read", self.shown(window.notice))
-        self.assertEqual(len(window.teach.teaching.ladders), 11)
+        self.assertEqual(len(window.models.teach.teaching.ladders), 11)
 
 
 class TestChoosing(TeachCase):
     def test_ranked_ladders_with_reasons_and_a_start(self) -> None:
         window = self.on("choose", "Senna")
-        page = window.teach_station.choose
+        page = window.stations.teach.widget.choose
         words = self.shown(page)
         self.assertIn("Ladders for Senna Duncraig", words)
         self.assertIn("to be screened on the way", words)
@@ -445,7 +451,7 @@ class TestChoosing(TeachCase):
 
     def test_the_place_on_every_ladder_with_dates_and_times(self) -> None:
         window = self.on("choose", "Rufus")
-        page = window.teach_station.choose
+        page = window.stations.teach.widget.choose
         words = self.shown(page)
         self.assertIn("Clean pull since 10 Oct 2026", words)
         self.assertIn("Deadlift 26 days", words)
@@ -470,7 +476,7 @@ class TestLongRecords(TeachCase):
         window = self.open()
         window.open_page("board")
         self.settle()
-        row = window.teach.row(odile.id, "clean-class-sticks")
+        row = window.models.teach.row(odile.id, "clean-class-sticks")
         assert row is not None
         self.assertEqual((row.stage, row.visits), ("turnover", ()))
 

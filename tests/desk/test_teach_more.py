@@ -17,14 +17,14 @@ from tests.desk.test_teach import TeachCase
 
 class TestVisitKeys(TeachCase):
     def seen(self, window: Window) -> Visit:
-        row = window.teach_station.visit.chosen()
+        row = window.stations.teach.widget.visit.chosen()
         assert row is not None
-        return window.teach.draft(row).visit
+        return window.models.teach.draft(row).visit
 
     def test_confidence_and_the_verdict_go_round_with_a_key_and_undo(self) -> None:
         window = self.on("visit")
         self.choose_row(window, "Bram")
-        visit = window.teach_station.visit
+        visit = window.stations.teach.widget.visit
         self.keys(window, "c")
         self.assertEqual(self.seen(window).confidence, "calm")
         self.keys(window, "cc")
@@ -44,10 +44,10 @@ class TestVisitKeys(TeachCase):
     def test_a_load_called_too_heavy_brings_a_lighter_one_into_the_advice(self) -> None:
         window = self.on("visit")
         self.choose_row(window, "Bram")
-        visit = window.teach_station.visit
+        visit = window.stations.teach.widget.visit
         visit.load.setValue(40)
         self.click(visit.verdict, "too heavy")
-        self.until(lambda: not window.teach.waiting)
+        self.until(lambda: not window.models.teach.waiting)
         self.settle()
         advice = self.shown(visit.advice)
         self.assertIn("40 kg is too heavy", advice)
@@ -57,13 +57,15 @@ class TestVisitKeys(TeachCase):
         window = self.on("visit")
         self.choose_row(window, "Bram")
         self.keys(window, "accc")
-        self.until(lambda: not window.teach.waiting)
+        self.until(lambda: not window.models.teach.waiting)
         self.settle()
-        self.assertRegex(self.shown(window.teach_station.visit.advice).lower(), "afraid|confiden")
+        self.assertRegex(
+            self.shown(window.stations.teach.widget.visit.advice).lower(), "afraid|confiden"
+        )
 
     def test_every_stage_of_every_athlete_fits_beside_the_table(self) -> None:
         window = self.on("visit")
-        visit = window.teach_station.visit
+        visit = window.stations.teach.widget.visit
         area = next(a for a in visit.findChildren(QScrollArea) if a.isAncestorOf(visit.other_fault))
         for row in visit.model.rows:
             self.choose_row(window, row.athlete.name)
@@ -100,10 +102,10 @@ class TestVisitKeys(TeachCase):
 class TestPace(TeachCase):
     def test_in_a_session_several_stages_are_gone_through_in_one_visit(self) -> None:
         window = self.on("visit", "Odile")
-        visit = window.teach_station.visit
+        visit = window.stations.teach.widget.visit
         odile = self.athlete(window, "Odile").id
-        for check in window.teach.teaching.checks:
-            window.teach.screen(odile, check, "pass")
+        for check in window.models.teach.teaching.checks:
+            window.models.teach.screen(odile, check, "pass")
         self.settle()
         names = []
         for _ in range(2):
@@ -113,11 +115,11 @@ class TestPace(TeachCase):
             self.keys(window, "a")
             visit.reps.setValue(5)
             visit.view.setFocus()
-            self.until(lambda: not window.teach.waiting)
+            self.until(lambda: not window.models.teach.waiting)
             self.settle()
             self.assertIn("Advance to", visit.advice.take.text(), self.shown(visit.advice))
             QTest.keyClick(visit.view, Qt.Key.Key_Return)
-            self.until(lambda: not window.teach.waiting)
+            self.until(lambda: not window.models.teach.waiting)
             self.settle()
         kept = window.desk.shelf.teaching.visits(odile)
         today = [one.visit.stage for one in kept if one.visit.on == window.desk.today()]
@@ -186,7 +188,7 @@ class TestTryOut(TeachCase):
 class TestCompare(TeachCase):
     def test_two_movements_are_set_side_by_side_and_written_as_a_sheet(self) -> None:
         window = self.on("compare")
-        page = window.teach_station.compare
+        page = window.stations.teach.widget.compare
         page.boxes[0].setCurrentText("clean pull")
         QTest.keyClick(page.boxes[0], Qt.Key.Key_Return)
         self.settle()
@@ -201,7 +203,7 @@ class TestCompare(TeachCase):
 
     def test_a_name_that_cannot_be_read_says_so_and_writes_nothing(self) -> None:
         window = self.on("compare")
-        page = window.teach_station.compare
+        page = window.stations.teach.widget.compare
         page.boxes[1].setCurrentText("flying carpet")
         QTest.keyClick(page.boxes[1], Qt.Key.Key_Return)
         self.settle()
@@ -213,7 +215,7 @@ class TestCompare(TeachCase):
         said: list[str] = []
         window.desk.trouble.connect(said.append)
         with self.saving(Path(self.folder) / "gone" / "sheet.pdf"):
-            self.click(window.teach_station.compare, "Write the sheet")
+            self.click(window.stations.teach.widget.compare, "Write the sheet")
         self.assertTrue(said and "Choose another folder" in said[0], said)
 
 
@@ -233,16 +235,16 @@ class TestHouse(TeachCase):
         kept = next(one for one in window.desk.shelf.teaching.groups() if one.id == group.id)
         self.assertEqual((kept.pace, kept.weeks), ("block", 4))
         juno = self.athlete(window, "Juno").id
-        self.assertEqual(window.teach.pace_of(juno), ("block", 4))
+        self.assertEqual(window.models.teach.pace_of(juno), ("block", 4))
         self.press(window, "Ctrl+Z")
         self.press(window, "Ctrl+Z")
         self.settle()
-        self.assertEqual(window.teach.pace_of(juno)[0], "")
+        self.assertEqual(window.models.teach.pace_of(juno)[0], "")
         self.assertEqual(page.pace.currentData(), "")
 
     def test_a_word_of_the_house_is_said_in_stage_and_roll_call(self) -> None:
         window = self.on("ladders")
-        page = window.teach_station.ladders
+        page = window.stations.teach.widget.ladders
         page.open_ladder("clean-bottom-up", "set")
         self.settle()
         self.assertIn("Word: set", self.shown(page))
@@ -254,23 +256,25 @@ class TestHouse(TeachCase):
         self.settle()
         self.assertIn("Word: build", self.shown(page))
         window.desk.choose_who(self.athlete(window, "Kester").id)
-        row = next(one for one in window.teach.rows() if one.athlete.name.startswith("Kester"))
-        self.assertIn("build", window.teach.words_of(row))
+        row = next(
+            one for one in window.models.teach.rows() if one.athlete.name.startswith("Kester")
+        )
+        self.assertIn("build", window.models.teach.words_of(row))
         self.press(window, "Ctrl+Z")
         self.assertEqual(window.desk.shelf.house_words(), {})
 
     def test_what_a_stage_cost_here_is_reckoned_from_the_steps(self) -> None:
         window = self.on("ladders")
-        page = window.teach_station.ladders
-        self.assertTrue(window.teach.costs)
-        ladder, stage = next(iter(window.teach.costs))
+        page = window.stations.teach.widget.ladders
+        self.assertTrue(window.models.teach.costs)
+        ladder, stage = next(iter(window.models.teach.costs))
         page.open_ladder(ladder, stage)
         self.settle()
         self.assertRegex(self.shown(page), r"\d+ days?")
 
     def test_years_in_the_lifts_and_the_wish_to_lift_are_kept(self) -> None:
         window = self.on("athletes", "Odile")
-        form = window.screen_station.athletes.form
+        form = window.stations.screen.widget.athletes.form
         self.assertEqual(form.lifting.text(), "not said")
         form.lifting.setValue(2)
         form.wants.click()

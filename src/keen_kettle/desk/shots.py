@@ -61,10 +61,10 @@ def _queue(app: QApplication, room: Path, keep: Callable[[Window], None]) -> Non
     window.resize(1280, 800)
     window.show()
     window.desk.go_to("Film")
-    queue = window.queue
+    queue = window.models.queue
     queue.take_in(films)
     _until(app, lambda: len(queue.due) == 2 and queue.share > 0.5, 120)
-    window.film.list.setCurrentIndex(window.film.shown.index(0, 0))
+    window.stations.film.widget.list.setCurrentIndex(window.stations.film.widget.shown.index(0, 0))
     keep(window)
     queue.cancel()
     window.close()
@@ -72,18 +72,18 @@ def _queue(app: QApplication, room: Path, keep: Callable[[Window], None]) -> Non
 
 
 def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:
-    desk, review = window.desk, window.review
+    desk, review = window.desk, window.models.review
     window._cautions_read()
     _teach(app, window, keep)
     desk.choose_who(None)
     desk.go_to("Film")
-    _until(app, lambda: not window.queue.busy, 180)
+    _until(app, lambda: not window.models.queue.busy, 180)
     keep("film")
     clip = next(one for one in desk.clips if one.path.name == "maren-snatch-40.mp4")
     desk.open_clip(clip.id)
     _until(app, lambda: review.index is not None and not review._frames.waiting)
-    _until(app, lambda: window.hand.proposed is not None, 60)
-    window.hand.accept()
+    _until(app, lambda: window.models.hand.proposed is not None, 60)
+    window.models.hand.accept()
     _until(app, lambda: review.answer is not None and review.answer.body is not None, 120)
     _until(app, lambda: not desk.jobs.busy)
     review.show_frame(review.answer.diagnosis.chief.evidence[0].frame)  # type: ignore[union-attr]
@@ -92,7 +92,13 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     _by_hand(app, window, keep)
     _until(app, window.actions_by_id["beside"].isEnabled)
     window.actions_by_id["beside"].trigger()
-    _until(app, lambda: window.beside.table.rowCount() > 0 and window.beside.pictures.ready)
+    _until(
+        app,
+        lambda: (
+            window.stations.review.beside.table.rowCount() > 0
+            and window.stations.review.beside.pictures.ready
+        ),
+    )
     keep("beside")
     _prescribe(app, window, keep)
     desk.choose_who(None)
@@ -102,7 +108,7 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
 
 def _prescribe(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:
     """The five pages of Prescribe for the athlete whose corrective is due."""
-    desk, station = window.desk, window.prescribe
+    desk, station = window.desk, window.stations.prescribe.widget
     desk.choose_who(next(one.id for one in desk.athletes if one.name == "Maren Holtby"))
     window.open_page("correctives")
     keep("prescribe")
@@ -125,7 +131,11 @@ def _prescribe(app: QApplication, window: Window, keep: Callable[[str], None]) -
 
 def _by_hand(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:
     """A bridged span and a point set by hand, with the tools open; then all of it taken back."""
-    review, hand, fold = window.review, window.hand, window.review_station.say._tools_fold
+    review, hand, fold = (
+        window.models.review,
+        window.models.hand,
+        window.stations.review.widget.say._tools_fold,
+    )
     shown = review.frame
     for frame, act in (
         (shown - 16, hand.begin_span),
@@ -139,10 +149,10 @@ def _by_hand(app: QApplication, window: Window, keep: Callable[[str], None]) -> 
     _until(app, lambda: not review._frames.waiting)
     x, y = hand.track_point or (0.0, 0.0)
     hand.draw_point(x + 1, y)
-    window.review_station.film._loupe_at = (x + 1, y)
+    window.stations.review.widget.film._loupe_at = (x + 1, y)
     fold.open_up(True)
     keep("review-hand")
-    window.review_station.film._loupe_at = hand.point = None
+    window.stations.review.widget.film._loupe_at = hand.point = None
     fold.open_up(False)
     window.desk.undo_stack.undo()
     _until(app, lambda: review.answer is not None and not review.tracking, 90)
@@ -151,8 +161,8 @@ def _by_hand(app: QApplication, window: Window, keep: Callable[[str], None]) -> 
 
 
 def _teach(app: QApplication, window: Window, keep: Callable[[str], None]) -> None:
-    desk, station = window.desk, window.teach_station
-    _until(app, lambda: not window.teach.waiting)
+    desk, station = window.desk, window.stations.teach.widget
+    _until(app, lambda: not window.models.teach.waiting)
     numbers = {one.name: one.id for one in desk.athletes}
     desk.choose_who(numbers["Tobias Quell"])
     for page in ("athletes", "screening", "fit"):
@@ -162,9 +172,9 @@ def _teach(app: QApplication, window: Window, keep: Callable[[str], None]) -> No
     window.open_page("board")
     keep("board")
     window.open_page("visit")
-    row = window.teach.row(numbers["Juno Averdale"], "clean-bottom-up")
+    row = window.models.teach.row(numbers["Juno Averdale"], "clean-bottom-up")
     assert row is not None
-    window.teach.all_points(row)
+    window.models.teach.all_points(row)
     station.visit.view.selectRow([one.key for one in station.visit.model.rows].index(row.key))
     keep("visit")
     desk.undo_stack.undo()
@@ -179,7 +189,7 @@ def _teach(app: QApplication, window: Window, keep: Callable[[str], None]) -> No
 
 
 def _keep(app: QApplication, window: Window, path: Path) -> None:
-    moments = window.review_station.moments
+    moments = window.stations.review.widget.moments
     _until(app, lambda: not moments.isVisible() or moments.ready)
     for _ in range(10):
         app.processEvents()

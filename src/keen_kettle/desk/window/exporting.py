@@ -26,14 +26,23 @@ __all__ = ["EXPORTS", "Export", "export", "write_film"]
 class Export:
     ending: str
     kind: str
+    says: str
 
 
 EXPORTS = {
-    "export_json": Export(".analysis.json", "JSON (*.json)"),
-    "export_path": Export(".path.csv", "CSV (*.csv)"),
-    "export_measures": Export(".measures.csv", "CSV (*.csv)"),
-    "export_landmarks": Export(".landmarks.csv", "CSV (*.csv)"),
-    "export_trc": Export(".trc", "TRC (*.trc)"),
+    "export_json": Export(
+        ".analysis.json",
+        "JSON (*.json)",
+        "Path, events, measures and findings in one document.",
+    ),
+    "export_path": Export(".path.csv", "CSV (*.csv)", "One row a frame, in pixels and metres."),
+    "export_measures": Export(".measures.csv", "CSV (*.csv)", "One row a measure, in SI units."),
+    "export_landmarks": Export(
+        ".landmarks.csv", "CSV (*.csv)", "One row a frame and point, in pixels and metres."
+    ),
+    "export_trc": Export(
+        ".trc", "TRC (*.trc)", "Marker trajectories in millimetres, for other programs."
+    ),
 }
 
 

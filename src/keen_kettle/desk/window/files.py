@@ -1,6 +1,5 @@
 """What the coach brings in and takes out as files: films, folders, the inbox, exports."""
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QMimeData, QObject, QSettings, pyqtSignal
@@ -36,15 +35,6 @@ class Files(QObject):
         self._window, self._review, self._queue, self._inbox = window, review, queue, inbox
         self._desk, self._notice, self._settings = review.desk, notice, settings
         self.writing: Job | None = None
-
-    def works(self) -> dict[str, Callable[[], object]]:
-        """What the actions on files do, apart from the exports."""
-        return {
-            "add_clip": self.add_clip,
-            "add_folder": self.add_folder,
-            "choose_inbox": self.choose_inbox,
-            "export_film": self.export_film,
-        }
 
     # In
 
@@ -105,6 +95,14 @@ class Files(QObject):
             self._desk.find_film(clip, Path(name))
 
     # Out
+
+    def may_export(self, name: str) -> bool:
+        review = self._review
+        bodily = name in ("export_landmarks", "export_trc")
+        return review.answer is not None and (review.body is not None or not bodily)
+
+    def may_export_film(self) -> bool:
+        return self._review.answer is not None and self.writing is None
 
     def export(self, name: str) -> None:
         """Write the open review to a file of the coach's choice."""

@@ -1,12 +1,12 @@
 """Pages of plain text in the window: the cautions before the first start, and the list of keys."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from PyQt6.QtWidgets import QGridLayout, QScrollArea, QWidget
 
 from keen_kettle.core.content import Content
+from keen_kettle.desk.kit.action import Action
 from keen_kettle.desk.kit.builders import button, card, column, label, row, with_picture
-from keen_kettle.desk.window.actions import ACTIONS
 
 __all__ = ["cautions_page", "keys_page"]
 
@@ -39,7 +39,7 @@ def cautions_page(content: Content, read: Callable[[], None]) -> QWidget:
     return page
 
 
-def keys_page(back: Callable[[], None]) -> QWidget:
+def keys_page(actions: Iterable[Action], back: Callable[[], None]) -> QWidget:
     """All actions with their keys, by menu."""
     grid = QGridLayout()
     grid.setHorizontalSpacing(24)
@@ -49,7 +49,7 @@ def keys_page(back: Callable[[], None]) -> QWidget:
         for menu in menus:
             grid.addWidget(label(menu.upper(), "head", wrap=False), number, 3 * half)
             number += 1
-            for action in ACTIONS:
+            for action in actions:
                 if action.menu == menu:
                     grid.addWidget(label(action.words, wrap=False), number, 3 * half)
                     grid.addWidget(

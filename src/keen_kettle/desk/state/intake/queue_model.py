@@ -82,17 +82,6 @@ class QueueModel(QObject):
     def close(self) -> None:
         self._aide.close()
 
-    def works(self) -> dict[str, Callable[[], object]]:
-        """What the actions on the queue do, apart from those that ask for a file."""
-        return {"queue_pause": self.switch_pause, "queue_next": self.open_next}
-
-    def possible(self) -> dict[str, bool]:
-        """Which of them can be done now."""
-        return {
-            "queue_pause": self.busy,
-            "queue_next": self.desk.station in ("Film", "Review") and bool(self.waiting()),
-        }
-
     # What there is
 
     @property

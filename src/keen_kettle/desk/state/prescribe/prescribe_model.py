@@ -49,6 +49,11 @@ class PrescribeModel(QObject):
         )
 
     @property
+    def open_finding(self) -> bool:
+        """Whether the open clip has a finding for which nothing was taken yet."""
+        return self.finding is not None and not any(self.taken(one) for one in self.offers)
+
+    @property
     def athlete(self) -> Athlete | None:
         return self.review.athlete
 

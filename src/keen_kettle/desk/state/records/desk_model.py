@@ -26,9 +26,7 @@ from keen_kettle.store import (
     StoreError,
 )
 
-__all__ = ["STATIONS", "Change", "DeskModel", "reasons_changed"]
-
-STATIONS = ("Screen", "Teach", "Film", "Review", "Prescribe", "Record")
+__all__ = ["Change", "DeskModel", "reasons_changed"]
 
 
 class Change(QUndoCommand):

@@ -5,7 +5,6 @@ model saw and what the coach set are solved together in a moment, away from the 
 model then reckons everything anew with the answer.
 """
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -87,33 +86,6 @@ class BodyModel(QObject):
             self._faced = (sightings, sightings.facing() if sightings is not None else None)
         seen = self._faced[1]
         return seen if clip is not None and seen is not None and seen != clip.facing else None
-
-    def works(self) -> dict[str, Callable[[], object]]:
-        """What the actions on the body do."""
-        return {
-            "body_show": self.switch_shown,
-            "body_find": self.find_again,
-            "body_hide": self.hide,
-            "body_plant": self.plant,
-            "body_free": self.free,
-            "body_seed": self.start_seeding,
-            "turn": self.turn,
-        }
-
-    def possible(self, on_film: bool) -> dict[str, bool]:
-        """Which of them can be done now."""
-        review = self._review
-        ready = on_film and review.track is not None and not review.tracking
-        known = ready and self.track is not None
-        return {
-            "body_show": known,
-            "body_find": ready and not self.searching and not self.why_not,
-            "body_hide": known and bool(self.chosen),
-            "body_plant": known,
-            "body_free": known and bool(self.chosen),
-            "body_seed": ready and not self.why_not,
-            "turn": on_film and review.clip is not None,
-        }
 
     # Following the clip
 

@@ -4,9 +4,7 @@ A press near the bar or a landmark takes hold of it; the drawing then follows. E
 in the clip's record, through undoable changes.
 """
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import partial
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -14,7 +12,6 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from keen_kettle.core.analysis import film_of
 from keen_kettle.core.motion import (
     BAR,
-    DRAWN,
     ELSEWHERE,
     Drawing,
     Filmed,
@@ -73,33 +70,6 @@ class DrawingModel(QObject):
         for signal in (review.answer_changed, body.changed):
             signal.connect(self._look)
         review.frame_shown.connect(lambda _image: self._look())
-
-    def works(self) -> dict[str, Callable[[], object]]:
-        """What the actions of drawing do."""
-        tools: dict[str, Callable[[], object]] = {
-            f"draw_{kind}": partial(self.choose_tool, kind) for kind in DRAWN
-        }
-        return tools | {
-            "draw_back": partial(self.draw_held, "line", ("hip", "shoulder")),
-            "draw_plumb": partial(self.draw_held, "vertical", ("shoulder",)),
-            "draw_elsewhere": self.next_elsewhere,
-            "draw_remove": self.remove,
-            "draw_show": self.switch_shown,
-        }
-
-    def possible(self, on_film: bool) -> dict[str, bool]:
-        """Which of them can be done now."""
-        ready = on_film and not self._review.marking and not self._review.tracking
-        bodily = ready and self._review.body is not None
-        chosen = ready and self.drawing is not None
-        names = dict.fromkeys([f"draw_{kind}" for kind in DRAWN], ready)
-        return names | {
-            "draw_back": bodily,
-            "draw_plumb": bodily,
-            "draw_elsewhere": chosen and self.may_stay,
-            "draw_remove": chosen,
-            "draw_show": ready and bool(self._drawings),
-        }
 
     @property
     def _drawings(self) -> tuple[Drawing, ...]:

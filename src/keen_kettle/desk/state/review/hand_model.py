@@ -4,9 +4,7 @@ What is done here ends in the clip's record (marks and hand work), through one u
 review model then tracks anew what the change touches.
 """
 
-from collections.abc import Callable
 from dataclasses import replace
-from functools import partial
 from typing import Literal
 
 import numpy as np
@@ -82,39 +80,6 @@ class HandModel(QObject):
             self.toggle_clicking()
         self.span_from = None
         self.changed.emit()
-
-    def works(self) -> dict[str, Callable[[], object]]:
-        """What the actions by hand do."""
-        return {
-            "doubt": partial(self.next_doubt, 1),
-            "doubt_before": partial(self.next_doubt, -1),
-            "confirm": self.confirm,
-            "click": self.toggle_clicking,
-            "span": self.begin_span,
-            "hide": partial(self.set_span, "hidden"),
-            "bridge": partial(self.set_span, "bridged"),
-            "unspan": self.clear_span,
-            "from_here": partial(self.set_limit, "first"),
-            "to_here": partial(self.set_limit, "last"),
-            "measure": partial(self.start_measuring, "scale"),
-            "upright": partial(self.start_measuring, "upright"),
-        }
-
-    def possible(self, on_film: bool) -> dict[str, bool]:
-        """Which of them can be done now."""
-        review = self._review
-        clip = review.clip
-        marked = on_film and clip is not None and bool(clip.marks)
-        tracked = marked and review.track is not None
-        names = ("doubt", "doubt_before", "confirm", "span", "hide", "bridge")
-        return dict.fromkeys(names, tracked) | {
-            "click": marked and not review.tracking,
-            "unspan": marked and clip is not None and clip.hand.hides(review.frame),
-            "from_here": marked,
-            "to_here": marked,
-            "measure": marked,
-            "upright": marked,
-        }
 
     # The proposed plate
 

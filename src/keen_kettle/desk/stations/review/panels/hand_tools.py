@@ -1,13 +1,12 @@
 """The tools by hand, as buttons beside the film: doubtful frames, clicking through, spans, limits."""
 
-from functools import partial
-
 from PyQt6.QtWidgets import QGridLayout, QWidget
 
 from keen_kettle.core.track import STATES, State
 from keen_kettle.desk.kit.builders import button, column, label
 from keen_kettle.desk.state.review.hand_model import HandModel
 from keen_kettle.desk.state.review.review_model import ReviewModel
+from keen_kettle.desk.stations.review.by_hand import hand_actions
 
 __all__ = ["HandTools"]
 
@@ -31,13 +30,15 @@ class HandTools(QWidget):
     def __init__(self, model: ReviewModel, hand: HandModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._model, self._hand = model, hand
+        tools = hand_actions(model, hand, lambda: model.index is not None)
+        self._tools = {one.id: one for one in tools}
         self.count = label("", "quiet")
         self.buttons = {}
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(6)
         for number, (name, words, tip, icon) in enumerate(TOOLS):
-            made = button(words, tip, partial(self._do, name), icon)
+            made = button(words, tip, self._tools[name].do, icon)
             self.buttons[name] = made
             grid.addWidget(made, number // 2, number % 2)
         hint = label(
@@ -50,9 +51,6 @@ class HandTools(QWidget):
             signal.connect(self._fill)
         model.frame_shown.connect(lambda _image: self._enable())
         self._fill()
-
-    def _do(self, name: str) -> None:
-        self._hand.works()[name]()
 
     def _fill(self) -> None:
         track = self._model.track
@@ -69,6 +67,5 @@ class HandTools(QWidget):
         self._enable()
 
     def _enable(self) -> None:
-        for name, on in self._hand.possible(self._model.index is not None).items():
-            if name in self.buttons:
-                self.buttons[name].setEnabled(on)
+        for name, made in self.buttons.items():
+            made.setEnabled(self._tools[name].may())

@@ -123,6 +123,9 @@ class Rhythm(QWidget):
         self._whole = on
         self.redraw()
 
+    def switch_whole(self) -> None:
+        self.show_whole(not self._whole)
+
     def redraw(self) -> None:
         """Lay the picture out anew, in a turn of the event loop of its own."""
         self._soon.ask()
