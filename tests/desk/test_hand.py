@@ -240,6 +240,33 @@ class TestMarksAndScale(HandCase):
         assert review.clip is not None
         self.assertIsNotNone(review.clip.upright)
 
+    def test_one_tool_at_a_time_and_the_work_of_the_one_before_is_kept(self) -> None:
+        window = self.tracked()
+        review, hand = window.models.review, window.models.hand
+        view = window.stations.review.widget.film
+        self.go(window, 30)
+        self.press(window, "C")
+        spot = self.place(window, 30)
+        placing = view.placing
+        assert placing is not None
+        QTest.mouseClick(
+            view, Qt.MouseButton.LeftButton, pos=placing.to_widget(spot[0] + 2, spot[1]).toPoint()
+        )
+        self.assertEqual(len(hand.clicked), 1)
+        self.press(window, "Shift+U")
+        self.assertEqual((hand.clicking, hand.measuring), (False, "upright"))
+        assert review.clip is not None
+        self.assertIn(30, [mark.frame for mark in review.clip.marks], "the click is kept")
+        self.again(window)
+        self.press(window, "L")
+        self.assertEqual((hand.measuring, window.models.drawing.tool), ("", "line"))
+        self.press(window, "Ctrl+Shift+K")
+        self.assertEqual((window.models.drawing.tool, window.models.body.seeding), ("", True))
+        self.press(window, "M")
+        self.assertEqual((window.models.body.seeding, review.marking), (False, True))
+        self.press(window, "Esc")
+        self.assertFalse(review.marking or review.tool.name)
+
     def drag(self, view: FilmView, begin: QPoint, end: QPoint) -> None:
         QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=begin)
         self._move(view, QPointF(end))

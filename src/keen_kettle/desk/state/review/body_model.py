@@ -322,12 +322,19 @@ class BodyModel(QObject):
     def start_seeding(self) -> None:
         """The next drag over the film goes from the lifter's hip to the shoulder."""
         self._review.pause()
+        self._review.tool.take("seed", self._end_seeding)
         self.seeding, self.line = True, None
         self.changed.emit()
 
+    def _end_seeding(self) -> None:
+        self._review.tool.done("seed")
+        self.seeding, self.line = False, None
+        self.changed.emit()
+
     def stop(self) -> None:
-        if self.seeding or self.draft is not None:
-            self.seeding, self.line = False, None
+        if self.seeding:
+            self._end_seeding()
+        if self.draft is not None:
             self.drop_point()
 
     def draw_line(self, line: tuple[float, float, float, float]) -> None:
@@ -337,7 +344,7 @@ class BodyModel(QObject):
     def keep_line(self) -> None:
         """Begin the search anew from the drawn trunk."""
         clip, line = self._review.clip, self.line
-        self.seeding, self.line = False, None
+        self._end_seeding()
         if clip is not None and line is not None:
             if np.hypot(line[2] - line[0], line[3] - line[1]) < 12:
                 self._review.desk.trouble.emit("Drag from the lifter's hip to the shoulder.")

@@ -167,17 +167,25 @@ class DrawingModel(QObject):
     def choose_tool(self, kind: str) -> None:
         """The next presses on the film draw this; the same again leaves it."""
         self._review.pause()
-        self.tool = "" if self.tool == kind else kind
+        if self.tool == kind:
+            self._end_tool()
+        else:
+            self._review.tool.take("draw", self._end_tool)
+            self.tool = kind
         self.spots, self.hover, self.chosen = (), None, -1
         self.shown = True
+        self._tell()
+
+    def _end_tool(self) -> None:
+        self._review.tool.done("draw")
+        self.tool, self.spots, self.hover = "", (), None
         self._tell()
 
     def stop(self) -> None:
         """Leave the tool, and the chosen drawing."""
         if self.tool or self.chosen >= 0 or self.moving is not None:
-            self.tool, self.spots, self.hover, self.moving = "", (), None, None
-            self.chosen = -1
-            self._tell()
+            self.moving, self.chosen = None, -1
+            self._end_tool()
 
     def press(self, x: float, y: float, reach: float, loose: bool = False) -> None:
         """A press with the tool: another spot. `loose` takes hold of nothing."""
@@ -238,6 +246,7 @@ class DrawingModel(QObject):
         self._keep(Drawing(kind, spots, "follows"))
 
     def _keep(self, drawing: Drawing) -> None:
+        self._review.tool.done("draw")
         self.tool, self.spots, self.hover = "", (), None
         self.chosen = len(self._drawings)
         self._review.change_clip(

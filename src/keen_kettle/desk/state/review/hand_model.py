@@ -75,9 +75,10 @@ class HandModel(QObject):
 
     def stop(self) -> None:
         """Leave clicking through (its points are kept) and drawing a line."""
-        self.measuring = ""
+        if self.measuring:
+            self._end_measuring()
         if self.clicking:
-            self.toggle_clicking()
+            self._end_clicking()
         self.span_from = None
         self.changed.emit()
 
@@ -232,14 +233,19 @@ class HandModel(QObject):
 
     def toggle_clicking(self) -> None:
         """Begin, or end and keep what was clicked."""
-        self.clicking = not self.clicking
         if self.clicking:
-            self._review.pause()
-            self._review.set_marking(False)
-            self.measuring = ""
-        else:
-            new, self.clicked = self.clicked, []
-            self._add_marks("click through the film", new)
+            self._end_clicking()
+            return
+        self._review.pause()
+        self._review.tool.take("click", self._end_clicking)
+        self.clicking = True
+        self.changed.emit()
+
+    def _end_clicking(self) -> None:
+        self._review.tool.done("click")
+        self.clicking = False
+        new, self.clicked = self.clicked, []
+        self._add_marks("click through the film", new)
         self.changed.emit()
 
     @property
@@ -355,8 +361,13 @@ class HandModel(QObject):
     def start_measuring(self, what: Literal["scale", "upright"]) -> None:
         """The next drag over the film sets the two points of the scale, or the vertical."""
         self._review.pause()
-        self._review.set_marking(False)
-        self.clicking, self.measuring, self.line = False, what, None
+        self._review.tool.take(f"{what} line", self._end_measuring)
+        self.measuring, self.line = what, None
+        self.changed.emit()
+
+    def _end_measuring(self) -> None:
+        self._review.tool.done(f"{self.measuring} line")
+        self.measuring, self.line = "", None
         self.changed.emit()
 
     def draw_line(self, line: Line) -> None:
@@ -366,7 +377,7 @@ class HandModel(QObject):
     def keep_line(self) -> None:
         """Keep the line for what it was drawn for."""
         line, what = self.line, self.measuring
-        self.measuring, self.line = "", None
+        self._end_measuring()
         if line is not None and what == "upright":
             self._keep_upright(line)
         elif line is not None:

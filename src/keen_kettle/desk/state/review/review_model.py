@@ -1,6 +1,7 @@
 """The clip under review: the frame on show, playing, the marks, the track and what follows from it."""
 
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +18,7 @@ from keen_kettle.desk.state.records.desk_model import DeskModel
 from keen_kettle.desk.state.records.reading import NOT_SAID
 from keen_kettle.desk.state.review.clip_settings import judged_by, settings_of, track_origin
 from keen_kettle.desk.state.review.kept_answers import KeptAnswers
+from keen_kettle.desk.state.review.tool_in_hand import ToolInHand
 from keen_kettle.desk.work.tasks import Assess, FindRim
 from keen_kettle.desk.work.workers import FrameService, Job
 from keen_kettle.store import Athlete, Clip, StoreError
@@ -54,6 +56,7 @@ class ReviewModel(QObject):
         self.frame = 0
         self.speed = 1.0
         self.marking = False
+        self.tool = ToolInHand()
         self.draft: PlateMark | None = None
         self.rim: Rim | None = None
         self.track: BarTrack | None = None
@@ -92,6 +95,7 @@ class ReviewModel(QObject):
     def open(self, number: int) -> None:
         if self.clip is not None and self.clip.id == number and self.index is not None:
             return
+        self.tool.lay_down()
         self.stop_tracking()
         self.pause()
         self.clip = next(clip for clip in self.desk.clips if clip.id == number)
@@ -101,7 +105,6 @@ class ReviewModel(QObject):
         self.body = self.moved_events = None
         self._memory, self._known, self.aside = TrackMemory(), {}, []
         self.rep: int | None = None
-        self.marking = False
         self._frames.open(self.clip.path)
         self.clip_changed.emit()
 
@@ -240,9 +243,14 @@ class ReviewModel(QObject):
     # Marks
 
     def set_marking(self, on: bool) -> None:
-        if on != self.marking:
-            self.marking = on
-            self.marking_changed.emit()
+        if on == self.marking:
+            return
+        self.marking = on
+        if on:
+            self.tool.take("mark", partial(self.set_marking, False))
+        else:
+            self.tool.done("mark")
+        self.marking_changed.emit()
 
     def draw_mark(
         self,
