@@ -1,6 +1,6 @@
 """The clip under review: the frame on show, playing, the marks, the track and what follows from it."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 
 import numpy as np
@@ -17,23 +17,16 @@ from keen_kettle.core.track.body import BodyTrack
 from keen_kettle.desk.state.records.desk_model import DeskModel
 from keen_kettle.desk.state.records.reading import NOT_SAID
 from keen_kettle.desk.state.review.clip_settings import judged_by, settings_of, track_origin
+from keen_kettle.desk.state.review.growing_path import GrowingPath
 from keen_kettle.desk.state.review.kept_answers import KeptAnswers
 from keen_kettle.desk.state.review.tool_in_hand import ToolInHand
 from keen_kettle.desk.work.tasks import Assess, FindRim
 from keen_kettle.desk.work.workers import FrameService, Job
 from keen_kettle.store import Athlete, Clip, StoreError
 
-__all__ = ["SPEEDS", "GrowingPath", "ReviewModel"]
+__all__ = ["SPEEDS", "ReviewModel"]
 
 SPEEDS = (1.0, 0.5, 0.25, 0.125)
-
-
-@dataclass
-class GrowingPath:
-    """Points as they come while tracking; shape (frames,), NaN where not yet known."""
-
-    x_px: NDArray[np.float64]
-    y_px: NDArray[np.float64]
 
 
 class ReviewModel(QObject):
@@ -372,8 +365,7 @@ class ReviewModel(QObject):
         self.pause()
         self.set_marking(False)
         clip, index = self.clip, self.index
-        blank = np.full(len(index), np.nan)
-        growing = self.growing = GrowingPath(blank.copy(), blank.copy())
+        growing = self.growing = GrowingPath.blank(len(index))
 
         def add(number: int, x: float, y: float, _state: State) -> None:
             growing.x_px[number], growing.y_px[number] = x, y
