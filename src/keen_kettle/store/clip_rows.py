@@ -138,6 +138,7 @@ def pack_track(track: BarTrack) -> bytes:
     packed = io.BytesIO()
     arrays: dict[str, Any] = {name: getattr(track, name) for name in TRACK_FIELDS}
     arrays["contrast"] = np.array(track.contrast)
+    arrays["camera_known"] = np.array(track.camera_known)
     if track.same is not None:
         arrays["same"] = track.same
     arrays["vertical"] = np.array(json.dumps(asdict(track.vertical)))
@@ -154,6 +155,7 @@ def unpack_track(data: bytes) -> BarTrack:
             rim=Rim(**{**rim, "axes_px": tuple(rim["axes_px"])}),
             contrast=float(kept["contrast"]),
             same=kept.get("same"),
+            camera_known=bool(kept.get("camera_known", np.array(True))),
             vertical=Vertical(**json.loads(str(kept["vertical"]))),
         )
 

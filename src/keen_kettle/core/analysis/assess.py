@@ -428,6 +428,12 @@ def _body_notes(body: BodyTrack | None, events: dict[str, Event]) -> list[str]:
 
 def _camera_notes(track: BarTrack, scale: Scale, settings: ClipSettings) -> list[str]:
     moved_cm = 100 * track.camera_moved_px * scale.m_per_px
+    if not track.camera_known:
+        return [
+            "Whether the camera moved cannot be told: too little of the hall is seen beside the lifter, or "
+            "it is too dark. If it was held in the hand, distances and speeds are less sure than they say. "
+            "Stand the phone on something, farther away."
+        ]
     if moved_cm <= 0:
         return []
     if settings.steady:

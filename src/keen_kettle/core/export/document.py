@@ -123,6 +123,7 @@ def _settings(settings: ClipSettings, assessment: Assessment) -> dict[str, objec
 def _camera(settings: ClipSettings, track: BarTrack, assessment: Assessment) -> dict[str, object]:
     scale, vertical = assessment.scale, vertical_of(track, settings)
     return {
+        "known": track.camera_known,
         "moved_m": _number(track.camera_moved_px * scale.m_per_px, 4),
         "taken_out": settings.steady and track.camera_moved_px > 0,
         "vertical": {

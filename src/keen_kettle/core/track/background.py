@@ -4,9 +4,11 @@ Corners of the picture away from the lifter are followed from a reference frame 
 (pyramidal flow, checked backwards), and a similarity is fitted to most of them: shift, roll and
 zoom. The plate's place is carried back by it to where a still camera would have seen it. Following
 from one reference, not from frame to frame, keeps small errors from adding up; a new reference is
-taken when too little of the old one is left in the picture, or the view has leapt. A few frames are
-tried first: most cameras stand still, and then there is nothing more to do. A pan may be too fast for
-a few frames, so only frames that could be followed say that.
+taken when too little of the old one is left in the picture, or the view has leapt. In a dim or plain
+hall, and where the lifter fills the picture, corners are few, and those that the codec leaves standing
+are none: there the whole background is laid over the reference (by enhanced correlation, which asks
+every pixel). A few frames are tried first: most cameras stand still, and then there is nothing more to
+do. A pan may be too fast for a few frames, so only frames that could be followed say that.
 """
 
 from collections.abc import Callable
@@ -23,6 +25,7 @@ __all__ = ["MATTERS", "still_path"]
 Array = NDArray[np.float64]
 Grey = NDArray[np.uint8]
 Points = NDArray[np.float32]
+Matrix = NDArray[np.float32]
 
 WORK_WIDTH = 640
 """The background is followed at about this many pixels across."""
@@ -36,13 +39,24 @@ MATTERS = 0.012
 """Movement under this share of the plate's diameter is noise: the camera stands still."""
 
 
+WHOLE_WIDTH, NEAR_LIFTER, LEAST_ROOM = 320, 1.5, 0.1
+"""The whole background is laid over at so many pixels across, without what is so near to the bar; it must
+be such a share of the picture,"""
+PLAINLY = 0.6
+"""Corners of which so many agree need no second opinion: in plain halls, many stand still with the codec."""
+MUCH_ROOM, LEAST_SIDE, MOST_APART_PX = 0.5, 0.08, 1.2
+LEAST_ALIKE, WHOLE_STEPS, WHOLE_SOFT = 0.93, 40, 5
+"""and correlate so well (0.96 to 1.00 where it was right, 0.65 where it was not; drawn films)."""
+
+
 @dataclass
 class _Reference:
-    """A frame whose corners are followed, and how it lies against the first frame."""
+    """A frame whose corners are followed, where the bar is on it, and how it lies against the first."""
 
     grey: Grey
     corners: Points
     to_first: Array
+    bar_x_px: float = 0.0
 
 
 def still_path(
@@ -52,11 +66,11 @@ def still_path(
     radius_px: float,
     cancelled: Callable[[], bool],
     progress: Callable[[float], None] = lambda share: None,
-) -> tuple[Array, Array]:
+) -> tuple[Array, Array, bool]:
     """The plate's path with the camera's movement taken out; shapes (frames,), pixels.
 
-    Comes back unchanged when the background cannot be followed, or hardly moves. Where it cannot be
-    followed on single frames, the movement is bridged evenly.
+    Comes back unchanged when the background cannot be followed, or hardly moves; whether it could be
+    followed comes last. Where it cannot be followed on single frames, the movement is bridged evenly.
 
     Raises
     ------
@@ -65,19 +79,20 @@ def still_path(
     seen = np.flatnonzero(np.isfinite(x_px))
     path = np.column_stack([x_px, y_px])
     if len(seen) < 2:
-        return x_px.copy(), y_px.copy()
+        return x_px.copy(), y_px.copy(), False
     probe = seen[:: max(len(seen) // PROBES, 1)]
-    still = path
+    still, known = path, False
     for frames, share in ((probe, 0.3), (seen, 1.0)):
-        carried = _carried_back(pictures, path, frames, radius_px, cancelled)
+        carried = _carried_back(pictures, path, frames, radius_px, cancelled, doubted=not known)
         progress(share)
+        known = carried is not None
         if carried is None:
             still = path
             continue
         if not _matters(carried[frames] - path[frames], radius_px):
-            return x_px.copy(), y_px.copy()
+            return x_px.copy(), y_px.copy(), True
         still = carried
-    return still[:, 0].copy(), still[:, 1].copy()
+    return still[:, 0].copy(), still[:, 1].copy(), known
 
 
 def _carried_back(
@@ -86,9 +101,11 @@ def _carried_back(
     frames: NDArray[np.intp],
     radius_px: float,
     cancelled: Callable[[], bool],
+    doubted: bool,
 ) -> Array | None:
     """The path with some frames carried back to the first; None if too few could be."""
     follower = _Background(radius_px)
+    follower.doubted = doubted
     away = np.full((len(frames), 2), np.nan)
     for place, number in enumerate(frames):
         if cancelled():
@@ -120,6 +137,7 @@ class _Background:
     def __init__(self, radius_px: float) -> None:
         self.lifter_px = LIFTER * radius_px
         self.failed = 0
+        self.doubted = False
         self.zoom = 1.0
         self.reference: _Reference | None = None
         self.before: tuple[Grey, Array, float] | None = None
@@ -134,16 +152,17 @@ class _Background:
             np.uint8,
         )
         if self.reference is None:
-            self.reference = _Reference(small, self._corners(small, bar_x_px), _identity())
+            corners = self._corners(small, bar_x_px)
+            self.reference = _Reference(small, corners, _identity(), bar_x_px)
             return _identity()
-        found = self._fit(self.reference, small)
+        found = self._best(self.reference, small, bar_x_px)
         if found is None and self.before is not None:
             # Too far from the reference, or too little of it is left: go on from the last good frame.
             grey, to_first, there_px = self.before
-            lately = _Reference(grey, self._corners(grey, there_px), to_first)
+            lately = _Reference(grey, self._corners(grey, there_px), to_first, there_px)
             for guess in (_identity, lambda: _leap(grey, small)):
                 self.last = guess()
-                found = self._fit(lately, small)
+                found = self._best(lately, small, bar_x_px)
                 if found is not None:
                     self.reference = lately
                     break
@@ -154,9 +173,8 @@ class _Background:
         whole = _joined(self.reference.to_first, here_to_reference)
         if share < 0.6:  # much of the reference has left the picture: go on from here
             corners = self._corners(small, bar_x_px)
-            if len(corners) >= FEWEST:
-                self.reference = _Reference(small, corners, whole)
-                self.last = _identity()
+            self.reference = _Reference(small, corners, whole, bar_x_px)
+            self.last = _identity()
         self.before = (small, whole, bar_x_px)
         matrix = whole.copy()
         matrix[:, 2] /= self.zoom
@@ -169,6 +187,51 @@ class _Background:
         mask[:, int(max(left, 0)) : int(max(right, 0))] = 0
         found = cv2.goodFeaturesToTrack(small, 110, 0.01, 11, mask=mask)
         return np.zeros((0, 1, 2), np.float32) if found is None else found.astype(np.float32)
+
+    def _best(
+        self, reference: _Reference, small: Grey, bar_x_px: float
+    ) -> tuple[Array, float] | None:
+        """By corners where they agree; else by the whole background, if that lies well."""
+        before = self.last
+        found = self._fit(reference, small)
+        if found is not None and found[1] >= PLAINLY:
+            return found
+        after, self.last = self.last, before
+        whole = self._lay_whole(reference, small, bar_x_px, before)
+        if whole is None:
+            self.last = after
+        return whole or found
+
+    def _lay_whole(
+        self, reference: _Reference, small: Grey, bar_x_px: float, guess: Array
+    ) -> tuple[Array, float] | None:
+        """The same from every pixel away from the lifter, and the share of them that is still seen
+        (Evangelidis and Psarakis 2008)."""
+        k = min(WHOLE_WIDTH / small.shape[1], 1.0)
+        there, here = (
+            np.asarray(cv2.resize(grey, None, fx=k, fy=k, interpolation=cv2.INTER_AREA), np.uint8)
+            for grey in (reference.grey, small)
+        )
+        mask = np.full(there.shape, 255, np.uint8)
+        near = NEAR_LIFTER * self.lifter_px / LIFTER
+        bars = (reference.bar_x_px, bar_x_px)
+        left, right = (min(bars) - near) * self.zoom * k, (max(bars) + near) * self.zoom * k
+        mask[:, int(max(left, 0)) : int(max(right, 0))] = 0
+        if float((mask > 0).mean()) < LEAST_ROOM:
+            return None
+        begin = np.asarray(guess, np.float32).copy()
+        begin[:, 2] *= k
+        found = _laid_over(there, here, begin, mask)
+        if found is None or (self.doubted and not _sides_agree(there, here, found, mask)):
+            return None
+        matrix = np.asarray(found, float)
+        all_of_it = np.full(here.shape, 255, np.uint8)
+        size = (here.shape[1], here.shape[0])
+        inside = cv2.warpAffine(all_of_it, matrix, size, flags=cv2.WARP_INVERSE_MAP)
+        seen = float((inside[mask > 0] > 0).mean())
+        matrix[:, 2] /= k
+        self.last = matrix
+        return np.asarray(cv2.invertAffineTransform(matrix), float), seen
 
     def _fit(self, reference: _Reference, small: Grey) -> tuple[Array, float] | None:
         """From this frame to the reference, and the share of its corners that agree."""
@@ -195,6 +258,38 @@ class _Background:
             return None
         self.last = np.asarray(matrix, float)
         return np.asarray(cv2.invertAffineTransform(matrix), float), share
+
+
+def _laid_over(there: Grey, here: Grey, begin: Matrix, mask: Grey) -> Matrix | None:
+    """Shift and roll from one picture to another by all pixels of a mask; None if they are not alike."""
+    until = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, WHOLE_STEPS, 1e-4)
+    try:
+        alike, found = cv2.findTransformECC(
+            there, here, begin.copy(), cv2.MOTION_EUCLIDEAN, until, mask, WHOLE_SOFT
+        )
+    except cv2.error:  # it does not converge
+        return None
+    return np.asarray(found, np.float32) if alike >= LEAST_ALIKE else None
+
+
+def _sides_agree(there: Grey, here: Grey, found: Matrix, mask: Grey) -> bool:
+    """Whether the picture left and right of the lifter moves alike, where there is little of it: else it
+    is the lifter that was laid over."""
+    if float((mask > 0).mean()) > MUCH_ROOM:
+        return True
+    middle = float(np.flatnonzero(mask.min(axis=0) == 0).mean())
+    ways = []
+    for side in (np.arange(mask.shape[1]) < middle, np.arange(mask.shape[1]) >= middle):
+        part = np.where(side[None, :], mask, np.uint8(0))
+        columns = np.flatnonzero(part.any(axis=0))
+        if len(columns) < LEAST_SIDE * mask.shape[1]:
+            return True
+        own = _laid_over(there, here, found, part)
+        if own is None:
+            return False
+        place = np.array([columns.mean(), mask.shape[0] / 2])
+        ways.append((own[:, :2] - found[:, :2]) @ place + own[:, 2] - found[:, 2])
+    return float(np.hypot(*(ways[0] - ways[1]))) < MOST_APART_PX
 
 
 def _identity() -> Array:

@@ -123,6 +123,8 @@ class BarTrack:
     cuts: NDArray[np.intp] = field(default_factory=lambda: np.zeros(0, np.intp))
     same: NDArray[np.bool_] | None = None
     """Frames whose whole picture is the one before again; None where that was not looked at."""
+    camera_known: bool = True
+    """Whether enough of the hall could be followed to tell how the camera moved."""
     vertical: Vertical = field(default_factory=Vertical)
     """The hall's vertical where the bar begins; upright and sure unless it was looked for."""
 

@@ -29,7 +29,7 @@ from keen_kettle.core.track.vertical import Vertical, find_vertical
 
 __all__ = ["TRACKER_VERSION", "Pictures", "TrackMemory", "rim_of", "track_bar"]
 
-TRACKER_VERSION = 5
+TRACKER_VERSION = 6
 UPRIGHT_LOOKS = 3
 DOUBT_S = 0.8
 """A mark that is centred on nothing round is not followed in doubt for longer than this."""
@@ -135,7 +135,7 @@ def track_bar(
     rim = rims[leading.frame]
     cuts = np.array(sorted({way.cut for way in ways if way.cut is not None}), np.intp)
     track = apply_spans(_as_track(pictures.t_s, points, rim, cuts), hand)
-    x, y = still_path(
+    x, y, known = still_path(
         pictures.bgr,
         track.x_px,
         track.y_px,
@@ -146,7 +146,9 @@ def track_bar(
     grey = grey_of(pictures.bgr(leading.frame))
     clear = contrast(grey, rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
     same = without_slow(same_pictures(pictures.bgr, count, cancelled), track.x_px, track.y_px)
-    track = replace(track, still_x_px=x, still_y_px=y, contrast=clear, same=same)
+    track = replace(
+        track, still_x_px=x, still_y_px=y, contrast=clear, same=same, camera_known=known
+    )
     return replace(track, vertical=_vertical(pictures, track))
 
 

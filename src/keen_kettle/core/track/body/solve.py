@@ -72,6 +72,7 @@ STEP = {"toe": 0.0008, "heel": 0.012}
 GRIP_SIGMA = 0.035
 """The wrist of a hand on the bar lies about so far from the bar's middle."""
 UPPER_ARM, FOREARM, ARM_SIGMA = 0.25, 0.29, 0.01
+LONGEST_ARM, FOLDED, FOLDED_DOUBT = 1.25, 0.28, 3.0
 ARM_SHARE, ARM_SHARE_SIGMA = 0.9, 0.03
 """Arms lean out of the picture: they look shorter than they are, both halves alike."""
 OVERHEAD = 0.25
@@ -241,13 +242,18 @@ def _in_proportion(e: Evidence, lengths: dict[tuple[str, str], float]) -> Mask:
             bad = off > np.maximum(OUT_OF_PROPORTION * lengths[a, b], LEAST_OUT)
         fits[:, ROW_OF[a]] &= ~bad
         fits[:, ROW_OF[b]] &= ~bad
+    # Arms lean out of the picture: seen too short they may be right, too long never.
+    arm = e.seen[:, ROW_OF["elbow"]] - e.seen[:, ROW_OF["shoulder"]]
+    with np.errstate(invalid="ignore"):
+        fits[:, ROW_OF["elbow"]] &= ~(np.hypot(arm[:, 0], arm[:, 1]) > LONGEST_ARM * UPPER_ARM)
     # A foot at the end of a wrong shank is on something else.
     fits[:, [ROW_OF["toe"], ROW_OF["heel"]]] &= fits[:, [ROW_OF["ankle"]]]
     return fits
 
 
-def _sigma(e: Evidence, state: NDArray[np.uint8]) -> Array:
-    """Standard uncertainty (n, 9), bodies: more, the longer a point has not been seen."""
+def _sigma(e: Evidence, state: NDArray[np.uint8], points: Array) -> Array:
+    """Standard uncertainty (n, 9), bodies: more, the longer a point has not been seen, and for the elbow
+    of a folded arm (in the rack it is seldom told from forearm and plate)."""
     usual = np.array([STATED_SIGMA[name] for name in LANDMARKS])
     sigma = np.tile(usual, (len(state), 1))
     for k in range(COUNT):
@@ -260,6 +266,9 @@ def _sigma(e: Evidence, state: NDArray[np.uint8]) -> Array:
         gap = np.abs(e.t_s[:, None] - e.t_s[firm]).min(axis=1)
         guessed = state[:, k] != PointState.MEASURED
         sigma[:, k] *= np.where(guessed, 1 + (GUESS_GROWTH - 1) * np.minimum(gap / 0.25, 1), 1)
+    wrist, shoulder, elbow = (ROW_OF[name] for name in ("wrist", "shoulder", "elbow"))
+    folded = np.hypot(*(points[:, wrist] - points[:, shoulder]).T) < FOLDED
+    sigma[folded, elbow] *= FOLDED_DOUBT
     by_hand = state == PointState.BY_HAND
     sigma[by_hand] = np.minimum(sigma, 0.006)[by_hand]
     return sigma
@@ -297,7 +306,7 @@ def _to_frames(
     between[e.nodes] = False
     lent = between[frames][:, None] & (state[frames] == PointState.BY_HAND)
     state[frames] = np.where(lent, PointState.ASSUMED, state[frames])
-    sigma[frames] = _sigma(e, states)[nearest] * e.unit
+    sigma[frames] = _sigma(e, states, points)[nearest] * e.unit
     confidence[frames] = sure[nearest]
     # The same picture again shows the body where it was.
     first = np.maximum.accumulate(np.where(again, 0, np.arange(count)))
