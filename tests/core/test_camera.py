@@ -25,6 +25,9 @@ from keen_kettle.core.simulate import (
 from keen_kettle.core.simulate.film import camera_offsets_px, frame_times, truth_document
 from keen_kettle.core.track import BarTrack, PlateMark, still_path, track_bar
 
+Floats = NDArray[np.float64]
+Grey = NDArray[np.uint8]
+
 CONTENT = load_content()
 SMALL = Camera(640, 360, 142.0, 327.0, 320.0)
 SCRIPT = LiftScript("clean", "hang", "power", still_s=0.3, end_s=0.2)
@@ -97,6 +100,42 @@ class TestCamera(unittest.TestCase):
         still = still_path(lambda _number: blank, x, y, 12.0, lambda: False)
         np.testing.assert_array_equal(still[0], x)
         np.testing.assert_array_equal(still[1], y)
+        self.assertFalse(still[2], "and nobody can tell how the camera moved")
+
+    def hall_in_a_hand(self, bare: bool) -> tuple[list[Grey], Floats, Floats]:
+        """A nearly plain hall without corners (soft clouds, noise) that sways; a lifter's blot goes up
+        before it. Without clouds (`bare`: nothing but the blot) there is nothing to go by."""
+        rng = np.random.default_rng(8)
+        clouds = cv2.GaussianBlur(rng.normal(0, 1, (300, 420)).astype(np.float32), (0, 0), 14)
+        clouds = 60 + (0 if bare else 260) * clouds
+        count = 40
+        t = np.linspace(0, 1, count)
+        sway = np.column_stack([9 * np.sin(6 * t), 7 * np.sin(9 * t)])
+        sway -= sway[0]
+        bar = np.column_stack([np.full(count, 160.0), 180 - 90 * t]) - sway
+        views = []
+        for k in range(count):
+            move = np.array([[1.0, 0, 50 + sway[k, 0]], [0, 1.0, 30 + sway[k, 1]]])
+            view = cv2.warpAffine(clouds, move, (320, 240), flags=cv2.WARP_INVERSE_MAP)
+            cv2.circle(view, (round(bar[k, 0]), round(bar[k, 1])), 16, 20.0, -1)
+            view = view + rng.normal(0, 3, view.shape)
+            grey = np.clip(view, 0, 255).astype(np.uint8)
+            views.append(np.repeat(grey[:, :, None], 3, axis=2))
+        return views, bar, sway
+
+    def test_a_plain_hall_without_corners_is_laid_over_as_a_whole(self) -> None:
+        views, bar, sway = self.hall_in_a_hand(bare=False)
+        x, y, known = still_path(views.__getitem__, bar[:, 0], bar[:, 1], 16.0, lambda: False)
+        self.assertTrue(known)
+        off = np.hypot(*(np.column_stack([x, y]) - bar - sway).T)
+        self.assertGreater(float(np.hypot(*sway.T).max()), 8)
+        self.assertLess(float(off.max()), 1.0, "of a plate of 32 pixels")
+
+    def test_where_only_the_lifter_is_seen_the_camera_is_not_known(self) -> None:
+        views, bar, _ = self.hall_in_a_hand(bare=True)
+        x, y, known = still_path(views.__getitem__, bar[:, 0], bar[:, 1], 16.0, lambda: False)
+        self.assertFalse(known)
+        np.testing.assert_array_equal(np.column_stack([x, y]), bar)
 
     def test_a_whole_diameter_of_quick_pan_zoom_or_roll_is_taken_out(self) -> None:
         """A hall of blots seen through a camera that does what hands do; the bar goes up in it."""

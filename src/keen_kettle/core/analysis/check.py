@@ -183,12 +183,13 @@ def _framing(index: ClipIndex, track: BarTrack) -> CheckRow:
 
 def _camera(track: BarTrack, answer: Assessment) -> CheckRow:
     moved = track.camera_moved_px * answer.scale.m_per_px
+    known = track.camera_known
     says = "still" if moved <= 0 else f"moved by {100 * moved:.0f} cm as seen at the bar"
     return _row(
         ("camera", "Camera"),
-        _graded(moved, 0.01, 0.6),
-        says,
-        moved,
+        _graded(moved, 0.01, 0.6) if known else "fair",
+        says if known else "whether it moved cannot be told",
+        moved if known else None,
         "m",
         "Stand the phone on a tripod or something steady.",
     )

@@ -39,13 +39,13 @@ MATTERS = 0.012
 """Movement under this share of the plate's diameter is noise: the camera stands still."""
 
 
-WHOLE_WIDTH, NEAR_LIFTER, LEAST_ROOM = 320, 1.5, 0.1
-"""The whole background is laid over at so many pixels across, without what is so near to the bar; it must
+WHOLE_AREA, NEAR_LIFTER, LEAST_ROOM = 60_000, 1.5, 0.1
+"""The whole background is laid over with so many pixels, without what is so near to the bar; it must
 be such a share of the picture,"""
 PLAINLY = 0.6
 """Corners of which so many agree need no second opinion: in plain halls, many stand still with the codec."""
-MUCH_ROOM, LEAST_SIDE, MOST_APART_PX = 0.5, 0.08, 1.2
-LEAST_ALIKE, WHOLE_STEPS, WHOLE_SOFT = 0.93, 40, 5
+MUCH_ROOM, LEAST_SIDE, MOST_APART_PX = 0.5, 0.08, 1.0
+LEAST_ALIKE, WHOLE_STEPS, WHOLE_SOFT = 0.93, 25, 5
 """and correlate so well (0.96 to 1.00 where it was right, 0.65 where it was not; drawn films)."""
 
 
@@ -207,7 +207,7 @@ class _Background:
     ) -> tuple[Array, float] | None:
         """The same from every pixel away from the lifter, and the share of them that is still seen
         (Evangelidis and Psarakis 2008)."""
-        k = min(WHOLE_WIDTH / small.shape[1], 1.0)
+        k = min(float(np.sqrt(WHOLE_AREA / small.size)), 1.0)
         there, here = (
             np.asarray(cv2.resize(grey, None, fx=k, fy=k, interpolation=cv2.INTER_AREA), np.uint8)
             for grey in (reference.grey, small)
