@@ -64,7 +64,8 @@ class TestAnalyse(unittest.TestCase):
         self.assertEqual((whole["clip"]["width_px"], whole["clip"]["height_px"]), (960, 540))
         self.assertEqual(whole["settings"]["lift"], "clean")
         upright = whole["camera"]["vertical"]
-        self.assertEqual(whole["camera"], {"moved_m": 0.0, "taken_out": False, "vertical": upright})
+        still = {"known": True, "moved_m": 0.0, "taken_out": False, "vertical": upright}
+        self.assertEqual(whole["camera"], still)
         self.assertTrue(upright["found"])
         self.assertLess(abs(upright["lean_deg"]), 2 * upright["sigma_deg"])
         self.assertEqual(whole["clock"], {"slowed": 1.0, "trusted": True, "even": True})
