@@ -62,6 +62,27 @@ class _Pictures(Protocol):
     def bgr(self, number: int) -> NDArray[np.uint8]: ...
 
 
+class _Bar:
+    """Where the bar is, and who cannot be the lifter because of it."""
+
+    def __init__(self, bar_px: Array | None) -> None:
+        self._px = bar_px
+        self._half_up_px = -np.inf
+        if bar_px is not None and np.isfinite(bar_px[:, 1]).any():
+            self._half_up_px = float((np.nanmin(bar_px[:, 1]) + np.nanmax(bar_px[:, 1])) / 2)
+
+    def at(self, frame: int) -> Array:
+        return self._px[frame] if self._px is not None else np.full(2, np.nan)
+
+    def forbids(self, sighting: Sighting, frame: int, leaps: bool) -> bool:
+        """A body without a hand at the bar is somebody else's if it leaps there, or while the bar is in the
+        upper half of its way: somebody holds it then."""
+        bar = self.at(frame)
+        if not np.isfinite(bar).all() or not (leaps or bar[1] < self._half_up_px):
+            return False
+        return _hand_away(sighting, bar) >= LET_GO
+
+
 def frames_to_look_at(t_s: Array) -> NDArray[np.int32]:
     """Frames about a thirtieth of a second apart, the first and the last among them."""
     count = len(t_s)
@@ -89,7 +110,7 @@ def find_body(
     Cancelled
     """
     frames = frames_to_look_at(pictures.t_s)
-    size = (0, 0)
+    size, bar = (0, 0), _Bar(bar_px)
     found: dict[int, Sighting] = {}
     starts = {int(frames[np.argmin(np.abs(frames - seed.frame))]): seed for seed in seeds}
     begin, first = (0, None) if seeds else _plain_start(pictures, net, frames, bar_px, cancelled)
@@ -113,8 +134,8 @@ def find_body(
             done += 1
             progress(done / len(frames))
     for start in sorted({*starts, *_found_again(frames, found)}):
-        _back_from(pictures, net, frames, start, found, cancelled)
-    _mend(pictures, net, frames, found, cancelled, bar_px)
+        _back_from(pictures, net, frames, start, found, cancelled, bar)
+    _mend(pictures, net, frames, found, cancelled, bar)
     return _gather(frames, found, size)
 
 
@@ -213,7 +234,7 @@ def _mend(
     frames: NDArray[np.int32],
     found: dict[int, Sighting],
     cancelled: Callable[[], bool],
-    bar_px: Array | None,
+    bar: _Bar,
 ) -> None:
     """Looks again where the body has shrunk.
 
@@ -255,9 +276,9 @@ def _mend(
                 if min(np.hypot(one.x - c.x, one.y - c.y) for c in near) < 0.5 * reach
             ]
             best = _best_look(net, picture, people, usual)
-        bar = bar_px[frame] if bar_px is not None else np.full(2, np.nan)
-        if best is not None and all(_leaps(c, best.next_crop()) for c in near):
-            best = best if _may_hold(best, bar) else None
+        leaps = best is not None and all(_leaps(c, best.next_crop()) for c in near)
+        if best is not None and bar.forbids(best, frame, leaps):
+            best = None
         if best is not None:
             found[frame] = best
             if not np.any(firm == row):
@@ -300,6 +321,7 @@ def _back_from(
     start: int,
     found: dict[int, Sighting],
     cancelled: Callable[[], bool],
+    bar: _Bar,
 ) -> None:
     """From where the lifter is known backwards, over the frames in which nobody was found."""
     at = found.get(start)
@@ -315,6 +337,8 @@ def _back_from(
             return
         if at.person < LEAST_PERSON or _strays(before, at.next_crop()):
             return
+        if bar.forbids(at, int(frame), _leaps(before, at.next_crop())):
+            return
         found[int(frame)] = at
 
 
@@ -324,6 +348,7 @@ class _Search:
     def __init__(self, net: PoseNet, bar_px: Array | None, begin: Crop | None = None) -> None:
         self._net, self._bar_px = net, bar_px
         self._crop = self._last = begin
+        self._bar = _Bar(bar_px)
 
     def begin_at(self, seed: BodySeed) -> None:
         hip = np.array([seed.hip_x, seed.hip_y])
@@ -365,18 +390,15 @@ class _Search:
             if again.person < LEAST_PERSON or _strays(after, again.next_crop()):
                 break
             crop, sighting, after = after, again, again.next_crop()
-        if _leaps(begun, after) and not _may_hold(sighting, self._bar_at(frame)):
+        if self._bar.forbids(sighting, frame, _leaps(begun, after)):
             return None
         self._crop = self._last = after
         return sighting
 
-    def _bar_at(self, frame: int) -> Array:
-        return self._bar_px[frame] if self._bar_px is not None else np.full(2, np.nan)
-
     def _again(self, picture: NDArray[np.uint8], frame: int) -> Crop | None:
         """Where the lifter is when the square has lost him: a bystander may be all that the detector
         names, so whoever is taken must have a hand at the bar, as far as that is known."""
-        bar = self._bar_at(frame)
+        bar = self._bar.at(frame)
         if self._last is None or not np.isfinite(bar).all():
             return self._nearest(self._net.people(picture), frame)
         crop = _holder(self._net, picture, bar)
@@ -407,11 +429,6 @@ class _Search:
 def _leaps(before: Crop, after: Crop) -> bool:
     """Whether the body is where nobody gets to between two looks."""
     return float(np.hypot(after.x - before.x, after.y - before.y)) > LEAP * before.side
-
-
-def _may_hold(sighting: Sighting, bar: Array) -> bool:
-    """Whether a hand is near enough to the bar that it may hold it, or have just let it go."""
-    return not np.isfinite(bar).all() or _hand_away(sighting, bar) < LET_GO
 
 
 def _has_gone(before: Crop, after: Crop) -> bool:
