@@ -23,7 +23,7 @@ class Actions:
     def __init__(self, bar: QMenuBar) -> None:
         self.by_id: dict[str, QAction] = {}
         self.known: list[Action] = []
-        self._bar = bar
+        self._bar, self._station = bar, ""
         self._offers: dict[str, list[tuple[str, Action]]] = {}
         self.menus: dict[str, QMenu] = {}
         for name in MENUS:
@@ -62,8 +62,6 @@ class Actions:
         action = self._chosen(name)
         if action is not None:
             action.do()
-
-    _station = ""
 
 
 def going_actions(

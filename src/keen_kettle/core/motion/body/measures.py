@@ -219,7 +219,7 @@ def body_measures(
 ) -> dict[str, Measure]:
     """All body measures by id; those that cannot be judged say why.
 
-    Definitions stand with each function of `body_reckoning`. `body` is None where nothing is known
+    Definitions stand with each function of `pull` and `receive`. `body` is None where nothing is known
     of the lifter's body.
     """
     fits = _kinds(derivative)

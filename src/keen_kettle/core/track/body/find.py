@@ -5,9 +5,10 @@ plate. (Bent low behind the plate the model may settle on a wrong body and stay 
 nothing moves.) There the detector is asked for everyone in the picture, and of them the one is taken
 who has a hand at the bar. From there it goes on to the end of the film, and back to its beginning;
 each look gives the square for the next one. When the person is lost (bent low, or walked before), the
-last good square is tried once more, then the detector, and of its people the one nearest to where the
-lifter was; otherwise that frame stays empty and the search goes on. Once the lifter is found again,
-the empty frames before are tried from there. The coach's own clicks on hip and shoulder begin the
+last good square is tried once more, then the detector, and of its people again the one with a hand at
+the bar (where the bar is not known, the nearest to where the lifter was); otherwise that frame stays
+empty and the search goes on. A body without a hand there is not followed to where it leaps, nor while
+the bar is up. Once the lifter is found again, the empty frames before are tried from there. The coach's own clicks on hip and shoulder begin the
 search anew from their frame, both ways.
 """
 
@@ -46,9 +47,10 @@ PLAIN_RISES = (0.35, 0.6, 0.15)
 PLENTY_PX = 8.0
 """A bar that rises by less gives no hint where the lifter is plain."""
 HOLDS, LET_GO, MOST_SETTLING, STANDS = 1.0, 1.4, 8, 0.015
-"""A hand that is nearer to the bar than so many trunks may hold it. A first look is repeated through its
-own square until that stands: moves by less than so much of its side."""
+"""A hand that is nearer to the bar than so many trunks holds it, one that is farther away has let it go.
+A first look is repeated through its own square until that stands: moves by less than so much of it."""
 LEAP = 0.12
+"""Between two looks nobody gets so far (share of the square's side; 0.3 m in a thirtieth of a second)."""
 COVER = 0.5
 """Whoever has no hand at the bar is painted out by so much of the square's side round the body."""
 NOSE = 0
@@ -116,7 +118,7 @@ def find_body(
     begin, first = (0, None) if seeds else _plain_start(pictures, net, frames, bar_px, cancelled)
     done = 0
     for way in (frames[begin:], frames[:begin][::-1]):
-        search = _Search(net, bar_px, first)
+        search = _Search(net, bar, first)
         for frame in way:
             if cancelled():
                 raise Cancelled("Stopped.")
@@ -345,10 +347,9 @@ def _back_from(
 class _Search:
     """The square that follows one person."""
 
-    def __init__(self, net: PoseNet, bar_px: Array | None, begin: Crop | None = None) -> None:
-        self._net, self._bar_px = net, bar_px
+    def __init__(self, net: PoseNet, bar: _Bar, begin: Crop | None = None) -> None:
+        self._net, self._bar = net, bar
         self._crop = self._last = begin
-        self._bar = _Bar(bar_px)
 
     def begin_at(self, seed: BodySeed) -> None:
         hip = np.array([seed.hip_x, seed.hip_y])
@@ -414,8 +415,8 @@ class _Search:
         place = None
         if self._last is not None:
             place = np.array([self._last.x, self._last.y])
-        elif self._bar_px is not None and np.isfinite(self._bar_px[frame]).all():
-            place = self._bar_px[frame]
+        elif np.isfinite(self._bar.at(frame)).all():
+            place = self._bar.at(frame)
         if place is None:
             return max(people, key=lambda one: one[1].side)[1]
         middle = place

@@ -51,6 +51,11 @@ class PrescribePart(StationPart):
                 *(f"answer_{number}", f"Answer {number}", "Review", (f"Ctrl+Alt+{number}",)),
                 "To the question that tells the causes of a fault apart.",
                 partial(self._correctives.answer_number, number),
+                self._may_answer,
             )
             for number in range(1, 5)
         )
+
+    def _may_answer(self) -> bool:
+        """On Review the keys belong to the open clip's question, if it has one."""
+        return self._desk.station != "Review" or self._offers.question is None
