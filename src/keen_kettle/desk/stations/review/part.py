@@ -81,6 +81,7 @@ class ReviewPart(StationPart):
         models, on_film = self._models, self.on_film
         return (
             *self._playing(),
+            *self._tracking(),
             *self._judging(),
             *hand_actions(models.review, models.hand, on_film),
             *body_actions(models.review, models.body, on_film),
@@ -123,9 +124,8 @@ class ReviewPart(StationPart):
             ),
         )
 
-    def _judging(self) -> tuple[Action, ...]:
-        models = self._models
-        review, offers, suggested = models.review, models.offers, models.suggested
+    def _tracking(self) -> tuple[Action, ...]:
+        review = self._models.review
 
         def idle() -> bool:
             return self.on_film() and not review.tracking
@@ -157,6 +157,12 @@ class ReviewPart(StationPart):
                 self._stop,
                 self._may_stop,
             ),
+        )
+
+    def _judging(self) -> tuple[Action, ...]:
+        models = self._models
+        review, offers, suggested = models.review, models.offers, models.suggested
+        return (
             Action(
                 *("take", "Take the first corrective", "Review", ("Ctrl+Return",)),
                 "Write it to the athlete's record.",
