@@ -67,7 +67,6 @@ class TestAgain(DeskCase):
         rhythm._moves.move("lift_off", frame + 3)
         self.until(lambda: review.answer.events["lift_off"].frame == frame + 3)  # type: ignore[union-attr]
         self.show(window, "hang power clean")
-        rhythm._moves.moving = review.moved_events = None
         answer = self.opened_again(window)
         assert answer is not None
         self.assertEqual(answer.events["lift_off"].frame, frame)  # type: ignore[attr-defined]

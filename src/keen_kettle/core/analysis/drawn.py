@@ -2,7 +2,8 @@
 
 from collections.abc import Sequence
 
-from keen_kettle.core.analysis.assess import Assessment, ClipSettings
+from keen_kettle.core.analysis.assess import Assessment
+from keen_kettle.core.analysis.settings import ClipSettings
 from keen_kettle.core.clip import ClipIndex
 from keen_kettle.core.motion import Drawing, Filmed, show_drawing
 from keen_kettle.core.track import BarTrack

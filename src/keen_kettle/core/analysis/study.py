@@ -5,8 +5,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from keen_kettle.core.analysis.assess import ClipSettings, assess
+from keen_kettle.core.analysis.assess import assess
 from keen_kettle.core.analysis.pictures import ReaderPictures
+from keen_kettle.core.analysis.settings import ClipSettings
 from keen_kettle.core.content import Content
 from keen_kettle.core.errors import MarkError
 from keen_kettle.core.track import BarTrack, HandWork, PlateMark, propose_plate, track_bar

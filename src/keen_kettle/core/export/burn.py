@@ -11,8 +11,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.analysis.assess import Assessment, ClipSettings
+from keen_kettle.core.analysis.assess import Assessment
 from keen_kettle.core.analysis.drawn import film_of
+from keen_kettle.core.analysis.settings import ClipSettings
 from keen_kettle.core.clip import ClipReader
 from keen_kettle.core.clip.write import write_clip
 from keen_kettle.core.errors import Cancelled, KettleError

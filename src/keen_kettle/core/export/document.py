@@ -11,15 +11,10 @@ from pathlib import Path
 
 import numpy as np
 
-from keen_kettle.core.analysis.assess import (
-    Assessment,
-    ClipSettings,
-    clip_facts,
-    rep_measures,
-    vertical_of,
-)
+from keen_kettle.core.analysis.assess import Assessment, clip_facts, rep_measures
 from keen_kettle.core.analysis.check import ClipCheck, check_clip
 from keen_kettle.core.analysis.drawn import drawing_rows, film_of
+from keen_kettle.core.analysis.settings import ClipSettings, vertical_of
 from keen_kettle.core.clip import ClipIndex
 from keen_kettle.core.content import Content
 from keen_kettle.core.export.landmark_files import landmark_rows

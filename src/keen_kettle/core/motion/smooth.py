@@ -1,5 +1,7 @@
 """Zero-lag low-pass smoothing, with a cut-off found by residual analysis."""
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -20,12 +22,19 @@ def low_pass(values: Array, rate_hz: float, cutoff_hz: float) -> Array:
     ----------
     values : shape (n,), evenly spaced, no gaps
     """
-    from scipy.signal import butter, sosfiltfilt  # loaded here: it takes about a second
+    from scipy.signal import sosfiltfilt  # loaded here: it takes about a second
 
     once = min(cutoff_hz / 0.802, 0.45 * rate_hz)
-    sos = butter(2, once, fs=rate_hz, output="sos")
     pad = min(len(values) - 1, max(int(rate_hz / 2), 9))
-    return np.asarray(sosfiltfilt(sos, values, padtype="odd", padlen=pad))
+    return np.asarray(sosfiltfilt(_sections(once, rate_hz), values, padtype="odd", padlen=pad))
+
+
+@lru_cache(maxsize=256)
+def _sections(once_hz: float, rate_hz: float) -> Array:
+    """The filter of one pass, in second-order sections; designing it takes longer than using it."""
+    from scipy.signal import butter
+
+    return np.asarray(butter(2, once_hz, fs=rate_hz, output="sos"))
 
 
 def choose_cutoff(values: Array, rate_hz: float) -> float:

@@ -3,6 +3,7 @@
 from keen_kettle.core.track.background import MATTERS, still_path
 from keen_kettle.core.track.hand import THINGS, Followed, HandWork, Span
 from keen_kettle.core.track.mark import (
+    SMALLEST_RADIUS_PX,
     STATES,
     BarTrack,
     PlateMark,
@@ -20,6 +21,7 @@ from keen_kettle.core.track.vertical import Vertical, vertical_along
 
 __all__ = [
     "MATTERS",
+    "SMALLEST_RADIUS_PX",
     "STATES",
     "THINGS",
     "TRACKER_VERSION",

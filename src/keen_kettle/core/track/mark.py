@@ -11,6 +11,7 @@ from keen_kettle.core.track.rim import Rim
 from keen_kettle.core.track.vertical import Vertical
 
 __all__ = [
+    "SMALLEST_RADIUS_PX",
     "STATES",
     "BarTrack",
     "PlateMark",
@@ -25,6 +26,8 @@ __all__ = [
 PLATE_SIGMA = 0.003
 """Plates differ from their stated diameter by about this share."""
 SMALLEST_RADIUS_PX = 6.0
+BEND_S = 0.15
+"""A point under the hand takes its neighbours along over so long."""
 
 
 class State(IntEnum):
@@ -130,6 +133,25 @@ class BarTrack:
 
     def __len__(self) -> int:
         return len(self.t_s)
+
+    def bent(self, frame: int, x: float, y: float) -> "BarTrack":
+        """The path through another point (pixels) on a frame, as long as that is under the hand: the
+        neighbours follow, the less the farther away. Let go there, it is tracked anew."""
+        away = np.abs(self.t_s - self.t_s[frame])
+        share = np.clip(1 - away / BEND_S, 0, 1)
+        known = np.isfinite(self.x_px[frame])
+        ways = {}
+        for name, to, axis in (("x_px", x, 0), ("y_px", y, 1)):
+            now = getattr(self, name)
+            still = getattr(self, f"still_{name}")
+            by = share * (to - now[frame]) if known else np.zeros(len(self))
+            ways[name], ways[f"still_{name}"] = now + by, still + by
+            if not known:
+                camera = self.camera_in_all_frames_px()[frame, axis]
+                ways[name][frame], ways[f"still_{name}"][frame] = to, to - camera
+        state = self.state.copy()
+        state[frame] = State.BY_HAND
+        return replace(self, **ways, state=state)
 
     @property
     def seen(self) -> NDArray[np.bool_]:

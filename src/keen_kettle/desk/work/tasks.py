@@ -7,6 +7,7 @@ import numpy as np
 
 from keen_kettle.core.analysis import (
     AheadPictures,
+    Answer,
     Assessment,
     ClipSettings,
     ReaderPictures,
@@ -29,18 +30,14 @@ from keen_kettle.core.prescribe.complexes import (
 )
 from keen_kettle.core.track import BarTrack, PlateMark, Rim, propose_plate, rim_of
 from keen_kettle.core.track.body import (
-    BodyHand,
     BodySeed,
-    BodyTrack,
     Sightings,
     find_body,
-    solve_body,
     why_no_model,
 )
 from keen_kettle.desk.work.tools import Stopped, Tell, Tools
 
 __all__ = [
-    "Assess",
     "Compose",
     "FindRim",
     "LookForBody",
@@ -49,7 +46,7 @@ __all__ = [
     "Looked",
     "MakeSessions",
     "SessionRequest",
-    "SolveBody",
+    "WorkOut",
 ]
 
 
@@ -72,8 +69,7 @@ class FindRim:
     mark: PlateMark
 
     def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> Rim:
-        with ClipReader(self.index, cache_bytes=1) as reader:
-            return rim_of(reader.frame(self.mark.frame).bgr(), self.mark)[0]
+        return rim_of(tools.picture(self.index, self.mark.frame), self.mark)[0]
 
 
 @dataclass(frozen=True)
@@ -179,27 +175,26 @@ class MakeSessions:
 
 
 @dataclass(frozen=True)
-class SolveBody:
-    """The lifter's points in every frame, from what was seen and what the hand has set."""
+class WorkOut:
+    """From a path and what was seen of the lifter to landmarks, measures and findings.
+
+    `mark` is the first mark while it is being drawn (and the film it is drawn on), `place` a point of
+    the path while it is dragged (frame, x, y); what is `held` is under the hand, so quickness goes
+    before the last thousandth.
+    """
 
     track: BarTrack
-    facing: str
     seen: Sightings | None
-    hand: BodyHand
-    with_plate: bool
-
-    def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> BodyTrack | None:
-        times = self.track.t_s
-        return solve_body(times, self.facing, self.seen, self.hand, self.track, self.with_plate)
-
-
-@dataclass(frozen=True)
-class Assess:
-    """Everything that follows from a path and, where it is known, the body."""
-
-    track: BarTrack
     settings: ClipSettings
-    body: BodyTrack | None
+    mark: tuple[ClipIndex, PlateMark] | None = None
+    place: tuple[int, float, float] | None = None
+    held: bool = False
 
-    def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> Assessment:
-        return assess(self.track, self.settings, tools.content(), self.body)
+    def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> Answer:
+        track = self.track
+        if self.mark is not None:
+            index, mark = self.mark
+            track = replace(track, rim=rim_of(tools.picture(index, mark.frame), mark)[0])
+        if self.place is not None:
+            track = track.bent(*self.place)
+        return tools.stages.answer(track, self.seen, self.settings, tools.content(), self.held)

@@ -223,7 +223,9 @@ def body_measures(
     of the lifter's body.
     """
     fits = _kinds(derivative)
-    return {rule.id: _measure(rule, bar, body, events, fits) for rule in RULES}
+    frames = {name: event.frame for name, event in events.items()}
+    scene = Scene(bar, body, frames) if body is not None else None
+    return {rule.id: _measure(rule, scene, events, fits) for rule in RULES}
 
 
 def _kinds(derivative: Derivative) -> set[str]:
@@ -238,21 +240,16 @@ def _kinds(derivative: Derivative) -> set[str]:
     return kinds
 
 
-def _measure(
-    rule: _Rule,
-    bar: BarMotion,
-    body: BodyMotion | None,
-    events: dict[str, Event],
-    fits: set[str],
-) -> Measure:
+def _measure(rule: _Rule, scene: Scene | None, events: dict[str, Event], fits: set[str]) -> Measure:
     def missing(why: str) -> Measure:
         return Measure(rule.id, None, None, rule.unit, None, why)
 
     unfit = next((kind for kind in rule.lifts if kind not in fits), None)
     if unfit is not None:
         return missing(WHY_NOT[unfit])
-    if body is None:
+    if scene is None:
         return missing(NO_BODY)
+    body = scene.body
     if not body.side_on:
         return missing(NOT_SIDE_ON)
     if rule.id in SQUARE_ON and not body.square_on:
@@ -260,8 +257,6 @@ def _measure(
     absent = [name for name in rule.events if name not in events]
     if absent:
         return missing("that moment of the lift is not found" if events else "no lift was found")
-    frames = {name: event.frame for name, event in events.items()}
-    scene = Scene(bar, body, frames)
     reading = rule.read(scene)
     if reading is None or not np.isfinite([reading.value, reading.sigma]).all():
         return missing(_what_is_missing(rule, scene, reading))
@@ -277,7 +272,7 @@ def _event_share(rule: _Rule, scene: Scene, event: Event, value: float) -> float
     changes = [0.0]
     for moved in (event.frame - step, event.frame + step):
         if 0 <= moved < len(scene.bar.t_s):
-            other = rule.read(Scene(scene.bar, scene.body, {**scene.frames, event.name: moved}))
+            other = rule.read(scene.with_event(event.name, moved))
             if other is not None and np.isfinite(other.value):
                 changes.append(abs(other.value - value))
     change = sum(changes) / max(len(changes) - 1, 1)

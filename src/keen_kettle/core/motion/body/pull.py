@@ -3,8 +3,6 @@
 A function returns a reading without a value (and why) where what it looks for does not happen.
 """
 
-import warnings
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -45,9 +43,8 @@ Array = NDArray[np.float64]
 NEARLY_STRAIGHT = 0.95
 SET_S = 0.6
 """So long before lift-off the lifter is in the set position, or comes down into it."""
-LOW_HIP_M, STEADY_S = 0.03, 0.1
-"""The lifter sits in the set position while the hip is within so much of its lowest. One look may be
-wrong: what is counted is steady over so long."""
+LOW_HIP_M = 0.03
+"""The lifter sits in the set position while the hip is within so much of its lowest."""
 BELOW_KNEE_M = 0.25
 """A bar so far above its start has not left the knees yet (shank 0.25, plate's radius 0.13 of stature)."""
 STANDS_LOW = 0.25
@@ -73,7 +70,7 @@ def trunk_drop(s: Scene) -> Reading | None:
         return Reading(np.nan, np.nan, int(span[0]))
     sitting = _set_position(s)
     begin = int(sitting[-1])
-    steady = _steady(angle, s.bar.t_s)
+    steady = s.steady_deg("trunk")
     after = np.arange(begin, span[-1] + 1)
     frame = int(after[np.argmin(steady[after])])
     tipped = float(np.median(angle[sitting]) - steady[frame])
@@ -86,7 +83,7 @@ def trunk_open(s: Scene) -> Reading | None:
     if frame is None:
         return Reading(np.nan, np.nan, s.frames["lift_off"], "the bar does not rise so far")
     angle, sitting = s.body.angle_deg("trunk"), _set_position(s)
-    opened = float(_steady(angle, s.bar.t_s)[frame] - np.median(angle[sitting]))
+    opened = float(s.steady_deg("trunk")[frame] - np.median(angle[sitting]))
     return Reading(opened, pair_sigma(s, "trunk", int(sitting[-1]), frame), frame)
 
 
@@ -98,7 +95,7 @@ def shoulder_midfoot(s: Scene) -> Reading | None:
         return Reading(np.nan, np.nan, s.frames["lift_off"], "the bar does not rise so far")
     stands = np.arange(_set_position(s)[0], frame + 1)
     feet = [s.body.at(name)[stands, 0] for name in ("toe", "heel")]
-    ahead = _steady(s.body.at("shoulder")[:, 0], s.bar.t_s)[frame] - float(np.nanmedian(feet))
+    ahead = s.steady_at("shoulder")[frame, 0] - float(np.nanmedian(feet))
     shoulder, toe, heel = (
         float(s.body.sigma_at(name)[frame]) for name in ("shoulder", "toe", "heel")
     )
@@ -112,25 +109,14 @@ def _below_knee(s: Scene) -> int | None:
     return int(span[np.argmax(risen)]) if risen.any() else None
 
 
-def _steady(values: Array, t_s: Array) -> Array:
-    """The running median over a tenth of a second: what single wrong looks do not change."""
-    per_s = (len(t_s) - 1) / max(float(t_s[-1] - t_s[0]), 1e-6)  # repeats stand still in time
-    half = min(max(int(per_s * STEADY_S / 2), 1), len(t_s) // 2)
-    padded = np.pad(values, half, mode="edge")
-    windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * half + 1)
-    with np.errstate(invalid="ignore"), warnings.catch_warnings():
-        warnings.simplefilter("ignore", RuntimeWarning)  # windows in which nothing is known
-        return np.asarray(np.nanmedian(windows, axis=1))
-
-
 def hip_lead(s: Scene) -> Reading | None:
     """How much farther the hip has risen than the shoulder, at most, from the set position until the
     bar is at the knee."""
     sitting, end = _set_position(s), s.frames["knee_pass"]
     begin = int(sitting[-1])
-    ways = {name: s.body.at(name)[:, 1] for name in ("hip", "shoulder")}
     hips, shoulders = (
-        _steady(y, s.bar.t_s)[begin : end + 1] - float(np.median(y[sitting])) for y in ways.values()
+        s.steady_at(name)[begin : end + 1, 1] - float(np.median(s.body.at(name)[sitting, 1]))
+        for name in ("hip", "shoulder")
     )
     lead = hips - shoulders
     if not lead.size or not np.isfinite(lead).all():
@@ -160,7 +146,7 @@ def _set_position(s: Scene) -> NDArray[np.intp]:
     off = s.frames["lift_off"]
     t_s = s.bar.t_s
     before = np.flatnonzero((t_s >= t_s[off] - SET_S) & (t_s <= t_s[off]))
-    y = _steady(s.body.at("hip")[:, 1], t_s)[before]
+    y = s.steady_at("hip")[before, 1]
     if not np.isfinite(y).any():
         return np.array([off])
     return np.asarray(before[y <= np.nanmin(y) + LOW_HIP_M])

@@ -4,8 +4,9 @@ Lengths are metres in the lift's axes (x to the front, y up), angles degrees, ti
 function returns None where what it looks for does not happen.
 """
 
+import warnings
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
 import numpy as np
@@ -32,6 +33,7 @@ __all__ = [
     "out_of_plane",
     "pair_sigma",
     "standing",
+    "steady",
     "straightest",
     "thigh_m",
     "when_straight_sigma",
@@ -44,15 +46,38 @@ LIFTED_M = 0.02
 ARM_OF_THIGH, READABLE = 1.6, 0.85
 """An arm is about so many thighs long; seen much shorter it leans out of the picture (a wide grip)."""
 FINISH_S = 0.2
+STEADY_S = 0.1
+"""One look may be wrong: what is counted is steady over so long."""
 
 
 @dataclass(frozen=True)
 class Scene:
-    """Bar, body and the frames of the events."""
+    """Bar, body and the frames of the events. `kept` holds what was read off bar and body alone."""
 
     bar: BarMotion
     body: BodyMotion
     frames: dict[str, int]
+    kept: dict[str, Array] = field(default_factory=dict, compare=False, repr=False)
+
+    def with_event(self, name: str, frame: int) -> "Scene":
+        """The same lift with one event elsewhere."""
+        return replace(self, frames={**self.frames, name: frame})
+
+    def steady_at(self, point: str) -> Array:
+        """A landmark's steady way, shape (frames, 2), metres."""
+        return self._keep(
+            f"at {point}",
+            lambda: np.column_stack([steady(way, self.bar.t_s) for way in self.body.at(point).T]),
+        )
+
+    def steady_deg(self, joint: str) -> Array:
+        """A joint's steady angle, shape (frames,), degrees."""
+        return self._keep(joint, lambda: steady(self.body.angle_deg(joint), self.bar.t_s))
+
+    def _keep(self, name: str, make: Callable[[], Array]) -> Array:
+        if name not in self.kept:
+            self.kept[name] = make()
+        return self.kept[name]
 
     def bar_at(self, frame: int) -> Array:
         return np.array([self.bar.x_m[frame], self.bar.y_m[frame]])
@@ -82,6 +107,18 @@ class Reading:
 
 
 Read = Callable[[Scene], Reading | None]
+
+
+def steady(values: Array, t_s: Array) -> Array:
+    """The running median over a tenth of a second, shape (frames,): what single wrong looks do not
+    change."""
+    per_s = (len(t_s) - 1) / max(float(t_s[-1] - t_s[0]), 1e-6)  # repeats stand still in time
+    half = min(max(int(per_s * STEADY_S / 2), 1), len(t_s) // 2)
+    padded = np.pad(values, half, mode="edge")
+    windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * half + 1)
+    with np.errstate(invalid="ignore"), warnings.catch_warnings():
+        warnings.simplefilter("ignore", RuntimeWarning)  # windows in which nothing is known
+        return np.asarray(np.nanmedian(windows, axis=1))
 
 
 def angle_at(joint: str, event: str) -> Read:

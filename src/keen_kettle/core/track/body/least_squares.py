@@ -95,15 +95,16 @@ class Normal:
         rows = 2 * np.column_stack(
             [1 / (before * (before + after)), -1 / (before * after), 1 / (after * (before + after))]
         )
-        looks = np.arange(self._n - 2)
-        for k in range(self._m):
-            for axis in (0, 1):
-                one = 2 * k + axis
-                columns = np.array([one, one + self._width, one + 2 * self._width])
-                values = self._points[:, k, axis]
-                now = (rows * np.column_stack([values[:-2], values[1:-1], values[2:]])).sum(axis=1)
-                weight = np.full(self._n - 2, 1 / acceleration[k] ** 2)
-                self._add(looks, columns, rows, -now, weight)
+        weight = np.repeat(1 / acceleration**2, 2)
+        places = self._points.reshape(self._n, self._width)
+        looks = [slice(k, self._n - 2 + k) for k in range(3)]
+        now = sum(rows[:, k, None] * places[looks[k]] for k in range(3))
+        right = self._right.reshape(self._n, self._width)
+        for i in range(3):
+            right[looks[i]] -= weight * rows[:, i, None] * now
+            for j in range(i + 1):
+                apart = self._band[(i - j) * self._width].reshape(self._n, self._width)
+                apart[looks[j]] += weight * (rows[:, i] * rows[:, j])[:, None]
 
     def step(self) -> Array:
         """The points after one step."""
@@ -126,14 +127,14 @@ class Normal:
         off: Array,
         weight: Array,
     ) -> None:
-        """Terms that touch `columns` (counted from each look's first unknown)."""
-        at = looks[:, None] * self._width + columns
-        np.add.at(self._right, at, rows * (weight * off)[:, None])
+        """Terms that touch `columns` (counted from each look's first unknown); no look comes twice."""
+        at = looks * self._width
         for i in range(len(columns)):
+            self._right[at + columns[i]] += rows[:, i] * weight * off
             for j in range(len(columns)):
                 apart = columns[i] - columns[j]
                 if apart >= 0:
-                    np.add.at(self._band, (apart, at[:, j]), rows[:, i] * rows[:, j] * weight)
+                    self._band[apart, at + columns[j]] += rows[:, i] * rows[:, j] * weight
 
 
 def _columns(*points: int) -> NDArray[np.intp]:

@@ -87,6 +87,8 @@ OUT_OF_PROPORTION, LEAST_OUT = 0.25, 0.05
 """A segment that is seen so much longer or shorter than usual makes its ends doubtful."""
 HAND_SIGMA, STILL_SIGMA = 0.0008, 0.0004
 ROUNDS, STEPS = 3, 5
+FEW_STEPS, NEAR_S, MOVED = 3, 0.3, 1e-3
+"""From a near answer these do, so near in time to a point that has moved by so much."""
 GUESS_GROWTH = 4.0
 
 
@@ -97,6 +99,7 @@ def solve_body(
     hand: BodyHand,
     bar: BarTrack | None = None,
     with_plate: bool = True,
+    near: BodyTrack | None = None,
 ) -> BodyTrack | None:
     """The near side's points in every frame; None when nothing at all is known of the body.
 
@@ -107,30 +110,59 @@ def solve_body(
     bar : the bar's path, which tells what the plate covers, where the hands are and how the
         camera moved
     with_plate : whether a plate is followed (a bell or a sleeve's cap covers nothing)
+    near : an answer for nearly the same (a point is under the hand): only what is near in time to a
+        point that has moved is solved again
     """
     evidence = gather(t_s, facing, sightings, hand, bar, with_plate)
     if evidence is None:
         return None
     lengths = usual_lengths(evidence)
-    points, covered = _solve(evidence, lengths)
+    camera = camera_of(bar, len(t_s))
+    begun = _as_before(evidence, near, camera) if near is not None else None
+    points, covered = _solve(evidence, lengths, begun)
     states, sure = _states(evidence, points, covered, lengths)
     breadth = sightings.breadth() if sightings is not None else float("nan")
-    camera = camera_of(bar, len(t_s))
     again = repeats_of(bar, len(t_s))
     apart = sightings.feet_apart_px(len(t_s)) if sightings is not None else None
     whole = _to_frames(evidence, points, states, sure, t_s, camera, facing, lengths, breadth, again)
     return replace(whole, apart_px=apart)
 
 
-def _solve(e: Evidence, lengths: dict[tuple[str, str], float]) -> tuple[Array, Mask]:
-    """Points (n, 9, 2) and what was behind the plate (n, 9)."""
+def _as_before(e: Evidence, near: BodyTrack, camera: Array) -> Array:
+    """Points (n, 9, 2) of an earlier answer at these looks, NaN where it has none."""
+    px = np.stack([near.x_px, near.y_px], axis=-1)[e.nodes]
+    return np.asarray((px - camera[e.nodes][:, None]) / e.unit)
+
+
+def _solve(
+    e: Evidence, lengths: dict[tuple[str, str], float], begun: Array | None
+) -> tuple[Array, Mask]:
+    """Points (n, 9, 2) and what was behind the plate (n, 9), from scratch or from `begun`."""
     covered = covered_by_plate(e, e.seen)
     points = _begin(e, covered)
+    if begun is not None:
+        return _solve_near(e, lengths, np.where(np.isfinite(begun), begun, points), covered)
     for _ in range(ROUNDS):
         sigma = _seen_sigma(e, covered, _in_proportion(e, lengths))
         for _ in range(STEPS):
             points = _better(e, lengths, points, sigma)
         covered = covered_by_plate(e, e.seen) | behind_plate(e, points)
+    return points, covered
+
+
+def _solve_near(
+    e: Evidence, lengths: dict[tuple[str, str], float], begun: Array, covered: Mask
+) -> tuple[Array, Mask]:
+    """The same from an answer for nearly the same; far from the points that have moved it stands."""
+    with np.errstate(invalid="ignore"):
+        moved = (np.hypot(*(e.hand - begun).transpose(2, 0, 1)) > MOVED).any(axis=1)
+    away = np.abs(e.t_s[:, None] - e.t_s[moved]).min(axis=1, initial=np.inf)
+    stays = np.tile(np.where(away < NEAR_S, np.inf, STILL_SIGMA)[:, None], (1, COUNT))
+    covered = covered | behind_plate(e, begun)
+    sigma = _seen_sigma(e, covered, _in_proportion(e, lengths))
+    points = np.where(np.isfinite(e.hand), e.hand, begun)
+    for _ in range(FEW_STEPS):
+        points = _better(e, lengths, points, sigma, (begun, stays))
     return points, covered
 
 
@@ -182,10 +214,16 @@ def _begin(e: Evidence, covered: Mask) -> Array:
 
 
 def _better(
-    e: Evidence, lengths: dict[tuple[str, str], float], points: Array, seen_sigma: Array
+    e: Evidence,
+    lengths: dict[tuple[str, str], float],
+    points: Array,
+    seen_sigma: Array,
+    stays: tuple[Array, Array] | None = None,
 ) -> Array:
-    """One Gauss–Newton step."""
+    """One Gauss–Newton step; `stays` are places and sigmas of points that stay."""
     normal = Normal(points)
+    if stays is not None:
+        normal.pull(*stays, robust=False)
     normal.pull(e.hand, np.full(points.shape[:2], HAND_SIGMA), robust=False)
     normal.pull(e.seen, seen_sigma, robust=True)
     for (a, b), sigma in RIGID.items():

@@ -26,6 +26,7 @@ from keen_kettle.core.prescribe import (
 )
 from keen_kettle.desk.state.prescribe.facts import ended_of, facts_of, tags_of
 from keen_kettle.desk.state.records.desk_model import DeskModel
+from keen_kettle.desk.state.review.answer_model import News
 from keen_kettle.desk.state.review.found import findings_from
 from keen_kettle.desk.state.review.review_model import ReviewModel
 from keen_kettle.desk.state.teach.teach_model import TeachModel
@@ -355,9 +356,11 @@ class CorrectiveModel(QObject):
 
     # Keeping what clips show
 
-    def _on_answer(self) -> None:
+    def _on_answer(self, news: News | None) -> None:
+        if news is not None and news.held:
+            return
         clip, answer = self.review.clip, self.review.answer
-        if clip is not None and answer is not None and answer.judged and not self.review.dragging:
+        if clip is not None and answer is not None and answer.judged:
             found = findings_from(answer, clip.id, clip.lift, clip.filmed_on)
             if found != self._last_kept:
                 self._last_kept = found

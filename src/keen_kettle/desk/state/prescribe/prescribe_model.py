@@ -10,6 +10,7 @@ from keen_kettle.core.prescribe import Refusal, Sighting, recommend
 from keen_kettle.desk.state.prescribe.corrective_model import CorrectiveModel, prescribed
 from keen_kettle.desk.state.prescribe.facts import ended_of, facts_of
 from keen_kettle.desk.state.records.desk_model import DeskModel
+from keen_kettle.desk.state.review.answer_model import News
 from keen_kettle.desk.state.review.review_model import ReviewModel
 from keen_kettle.store import Athlete, Prescribed
 
@@ -38,7 +39,7 @@ class PrescribeModel(QObject):
         self.best_lift = ""
         desk.records_changed.connect(self.reckon)
         correctives.teach.row_changed.connect(lambda *_: self.reckon())
-        review.answer_changed.connect(self.reckon)
+        review.answer_changed.connect(self._on_answer)
         review.clip_changed.connect(self.reckon)
 
     @property
@@ -61,6 +62,10 @@ class PrescribeModel(QObject):
     def family(self) -> str:
         clip = self.review.clip
         return parse_filmed(clip.lift).family if clip is not None else "snatch"
+
+    def _on_answer(self, news: News | None) -> None:
+        if news is None or not news.held:
+            self.reckon()
 
     def reckon(self) -> None:
         """Choose and price the drills anew."""

@@ -20,7 +20,7 @@ from keen_kettle.desk.kit.words import KEY_POSITIONS
 from keen_kettle.desk.state.records.desk_model import DeskModel
 from keen_kettle.desk.state.review.clip_settings import settings_of
 from keen_kettle.desk.state.review.review_model import ReviewModel
-from keen_kettle.desk.work.tasks import Assess, SolveBody
+from keen_kettle.desk.work.tasks import WorkOut
 from keen_kettle.desk.work.workers import Job
 from keen_kettle.store import Athlete, Clip
 
@@ -215,11 +215,6 @@ def _side_of(job: Job, desk: DeskModel, clip: Clip, athlete: Athlete | None) -> 
         index = read_index(clip.path)
     except ClipError:
         index = None  # the film is away; only the picture's middle is missed
-    body = None
-    if seen is not None or clip.body.points:
-        plate = clip.thing in ("plate", "second")
-        task = SolveBody(track, clip.facing, seen, clip.body, plate)
-        body = desk.reckoner.ask(task, job.tell, job.stopped)
-    settings = settings_of(clip, athlete, index)
-    answer = desk.reckoner.ask(Assess(track, settings, body), job.tell, job.stopped)
-    return Side(clip, index, track, body, answer)
+    task = WorkOut(track, seen, settings_of(clip, athlete, index))
+    answer = desk.reckoner.ask(task, job.tell, job.stopped)
+    return Side(clip, index, track, answer.body, answer.assessment)

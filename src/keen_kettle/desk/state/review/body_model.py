@@ -1,18 +1,16 @@
 """The lifter's body in the clip under review: finding it, solving it, and the work by hand on it.
 
 Once the bar is tracked, the body is looked for in the background and kept with the clip. What the
-model saw and what the coach set are solved together in a moment, away from the window; the review
-model then reckons everything anew with the answer.
+model saw is handed to the review model, whose answer solves it together with what the coach set.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from keen_kettle.core.track.body import (
     LANDMARKS,
-    BodyHand,
     BodyPoint,
     BodySeed,
     BodySpan,
@@ -20,27 +18,16 @@ from keen_kettle.core.track.body import (
     Sightings,
     why_no_model,
 )
+from keen_kettle.desk.state.review.answer_model import News
 from keen_kettle.desk.state.review.hand_model import HandModel
-from keen_kettle.desk.state.review.review_model import ReviewModel
-from keen_kettle.desk.work.tasks import LookForBody, SolveBody
+from keen_kettle.desk.state.review.review_model import Held, ReviewModel
+from keen_kettle.desk.work.tasks import LookForBody
 from keen_kettle.desk.work.workers import Job
 from keen_kettle.store import Clip, StoreError
 
 __all__ = ["BodyModel"]
 
 FEET = ("toe", "heel", "ankle")
-
-
-@dataclass(frozen=True)
-class _Task:
-    """All that a solved body hangs on."""
-
-    clip_id: int
-    facing: str
-    thing: str
-    hand: BodyHand
-    track: int
-    sightings: int
 
 
 class BodyModel(QObject):
@@ -61,11 +48,12 @@ class BodyModel(QObject):
         self.why_not = why_no_model()
         self._faced: tuple[Sightings | None, str | None] = (None, None)
         self._looked: tuple[int, tuple[BodySeed, ...]] | None = None
+        self._sought: tuple[int, tuple[BodySeed, ...]] | None = None
+        self._anew: dict[int, int] = {}
         self._job: Job | None = None
-        self._solved: _Task | None = None
-        self._solving = False
         self._clip_id = 0
         review.clip_changed.connect(self._on_clip)
+        review.tracking_changed.connect(self._follow)
         review.answer_changed.connect(self._on_answer)
 
     # What there is
@@ -101,39 +89,48 @@ class BodyModel(QObject):
             self.close()
             self.sightings = self.draft = self.line = None
             self.seeding, self.chosen = False, ""
-            self._looked = self._solved = None
+            self._looked = self._sought = None
             if clip is not None and not clip.tracked and not self.why_not:
                 desk = self._review.desk
                 desk.jobs.start(
                     lambda _job: desk.aide.warm(), lambda _done: None, lambda _why: None
                 )
             self.changed.emit()
-        elif clip is not None and self._review.answer is not None:
-            self._follow(clip)
+        else:
+            self._follow()
 
-    def _on_answer(self) -> None:
+    def _on_answer(self, news: News | None) -> None:
+        """Where nothing is known of the lifter, they are looked for once the bar's answer is there."""
+        clip, review = self._review.clip, self._review
+        wanted = clip is not None and review.answer is not None and self.sightings is None
+        if wanted and clip is not None and self._sought != (clip.id, clip.body.seeds):
+            self._sought = clip.id, clip.body.seeds
+            self.look()
+        if news is None or news.body:
+            self.changed.emit()
+
+    def _follow(self) -> None:
+        """Have at hand what is kept of the lifter."""
         clip = self._review.clip
-        if clip is not None and self._review.answer is not None:
-            self._follow(clip)
+        if clip is None or self._looked == (clip.id, clip.body.seeds):
+            return
+        self._looked = clip.id, clip.body.seeds
+        try:
+            self.sightings = self._review.desk.shelf.sightings(clip)
+        except StoreError as error:
+            self._review.desk.trouble.emit(str(error))
+        self._tell()
 
-    def _follow(self, clip: Clip) -> None:
-        """Have what was seen at hand, from the store or by looking; then solve."""
-        wanted = (clip.id, clip.body.seeds)
-        if self._looked != wanted:
-            self._looked = wanted
-            try:
-                self.sightings = self._review.desk.shelf.sightings(clip)
-            except StoreError as error:
-                self._review.desk.trouble.emit(str(error))
-            if self.sightings is None:
-                self.look()
-        self.solve()
+    def _tell(self) -> None:
+        self._review.take_sightings(self.sightings, self._anew.get(self._clip_id, 0))
 
     # Finding
 
     def find_again(self) -> None:
         """Look for the body anew."""
         self.sightings = None
+        self._anew[self._clip_id] = self._anew.get(self._clip_id, 0) + 1
+        self._tell()
         self.look()
 
     def look(self) -> None:
@@ -176,7 +173,7 @@ class BodyModel(QObject):
                 self._review.desk.said.emit(
                     "Nobody was found in this film. Set hip and shoulder (Ctrl+Shift+K), or place points."
                 )
-            self.solve()
+            self._tell()
         self.changed.emit()
 
     def _on_failed(self, job: Job, reason: str) -> None:
@@ -187,41 +184,6 @@ class BodyModel(QObject):
         if self._job is job:
             self._job = None
         self.changed.emit()
-
-    # Solving
-
-    def solve(self) -> None:
-        """Solve the body if anything has changed; while one is solved, the newest waits."""
-        review = self._review
-        clip, index, track = review.clip, review.index, review.track
-        if clip is None or index is None or track is None or self._solving:
-            return
-        hand = clip.body if self.draft is None else clip.body.with_point(self.draft)
-        seen = self.sightings
-        task = _Task(clip.id, clip.facing, clip.thing, hand, id(track), id(seen))
-        if task == self._solved:
-            return
-        plate = clip.thing in ("plate", "second")
-        todo = SolveBody(track, clip.facing, seen, hand, plate)
-        self._solving = True
-
-        def done(body: BodyTrack | None) -> None:
-            self._solving = False
-            self._solved = task
-            now = self._review.clip
-            news = body is not None or review.body is not None
-            if news and now is not None and now.id == task.clip_id:
-                review.take_body(body, dragged=task.hand is not clip.body)
-            self.changed.emit()
-            self.solve()
-
-        def failed(reason: str) -> None:
-            self._solving = False
-            self._solved = task
-            review.desk.trouble.emit(reason)
-
-        desk = review.desk
-        desk.jobs.ask(desk.reckoner, todo, done, failed)
 
     # By hand
 
@@ -249,7 +211,7 @@ class BodyModel(QObject):
         """A landmark while it is dragged; everything follows, nothing is kept yet."""
         self.chosen = name
         self.draft = BodyPoint(self._review.frame, name, x, y)
-        self.solve()
+        self._review.hold(Held(point=self.draft))
         self.changed.emit()
 
     def keep_point(self) -> None:
@@ -258,13 +220,13 @@ class BodyModel(QObject):
         self.draft = None
         if draft is not None and clip is not None:
             body = clip.body.with_point(draft)
-            self._review.change_clip(f"place the {draft.name} by hand", body=body)
+            self._review.keep_held(f"place the {draft.name} by hand", body=body)
         self.changed.emit()
 
     def drop_point(self) -> None:
         """Leave a dragged landmark where it was."""
         self.draft = None
-        self.solve()
+        self._review.hold(Held())
         self.changed.emit()
 
     def hide(self) -> None:

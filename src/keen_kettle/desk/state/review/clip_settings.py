@@ -1,13 +1,11 @@
 """A clip's record as the settings that its answer is worked out with, and what that hangs on."""
 
-from dataclasses import replace
-
 from keen_kettle.core.analysis import ClipSettings
 from keen_kettle.core.clip import ClipIndex
 from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.store import Athlete, Clip
 
-__all__ = ["judged_by", "settings_of", "track_origin"]
+__all__ = ["settings_of", "track_origin"]
 
 
 def settings_of(
@@ -33,11 +31,6 @@ def settings_of(
         body_hand=clip.body,
         centre_px=index.centre_px if index is not None else None,
     )
-
-
-def judged_by(clip: Clip) -> Clip:
-    """The clip without what its answer does not hang on."""
-    return replace(clip, drawings=(), waits="", background="", trouble="", guess={}, tracked=False)
 
 
 def track_origin(clip: Clip) -> tuple[object, ...]:

@@ -4,7 +4,7 @@ import numpy as np
 from PyQt6.QtCore import QObject
 
 from keen_kettle.core.motion import HandEvent
-from keen_kettle.desk.state.review.review_model import ReviewModel
+from keen_kettle.desk.state.review.review_model import Held, ReviewModel
 
 __all__ = ["EventModel"]
 
@@ -24,16 +24,15 @@ class EventModel(QObject):
         frame = int(np.clip(frame, first, min(last, len(review.times_s) - 1)))
         if review.clip is not None and self.moving != HandEvent(name, frame):
             self.moving = HandEvent(name, frame)
-            review.moved_events = (*self._others(name), self.moving)
+            review.hold(Held(events=(*self._others(name), self.moving)))
             review.show_frame(frame)
-            review.reckon()
 
     def keep(self) -> None:
         """Keep the dragged event on its frame."""
         review, moved = self._review, self.moving
-        self.moving = review.moved_events = None
+        self.moving = None
         if moved is not None:
-            review.change_clip("move an event", events=(*self._others(moved.name), moved))
+            review.keep_held("move an event", events=(*self._others(moved.name), moved))
 
     def free(self, name: str) -> None:
         """The event goes back to where the program finds it."""

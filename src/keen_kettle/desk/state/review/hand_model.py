@@ -12,7 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from keen_kettle.core.errors import MarkError
 from keen_kettle.core.track import HandWork, PlateMark, Rim, Span, State, vertical_along
-from keen_kettle.desk.state.review.review_model import ReviewModel
+from keen_kettle.desk.state.review.review_model import Held, ReviewModel
 from keen_kettle.desk.work.tasks import LookForPlate
 
 __all__ = ["HandModel"]
@@ -175,6 +175,7 @@ class HandModel(QObject):
     def draw_point(self, x: float, y: float) -> None:
         """A point of the path while it is dragged; not kept yet."""
         self.point = self._mark_at(self._review.frame, x, y)
+        self._review.hold(Held(place=(self._review.frame, x, y)))
         self.changed.emit()
 
     def keep_point(self) -> None:
@@ -227,7 +228,7 @@ class HandModel(QObject):
         inside = [one for one in new if 0 <= one.x_px < wide and 0 <= one.y_px < high]
         frames = {one.frame for one in inside}
         kept = tuple(one for one in review.clip.marks if one.frame not in frames)
-        review.change_clip(words, marks=(*kept, *inside))
+        review.keep_held(words, marks=(*kept, *inside))
 
     # Clicking through
 

@@ -1,6 +1,6 @@
 """The clip under review: the frame on show, playing, the marks, the track and what follows from it."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
@@ -12,21 +12,38 @@ from keen_kettle.core.analysis import AheadPictures, Assessment, ClipSettings
 from keen_kettle.core.clip import ClipIndex, ClipReader
 from keen_kettle.core.errors import KettleError
 from keen_kettle.core.motion import HandEvent, first_event
-from keen_kettle.core.track import BarTrack, PlateMark, Rim, State, TrackMemory, track_bar
-from keen_kettle.core.track.body import BodyTrack
+from keen_kettle.core.track import (
+    SMALLEST_RADIUS_PX,
+    BarTrack,
+    PlateMark,
+    Rim,
+    State,
+    TrackMemory,
+    track_bar,
+)
+from keen_kettle.core.track.body import BodyPoint, BodyTrack, Sightings
 from keen_kettle.desk.state.records.desk_model import DeskModel
 from keen_kettle.desk.state.records.reading import NOT_SAID
-from keen_kettle.desk.state.review.clip_settings import judged_by, settings_of, track_origin
+from keen_kettle.desk.state.review.answer_model import AnswerModel, Asked, News, Sources
+from keen_kettle.desk.state.review.clip_settings import settings_of, track_origin
 from keen_kettle.desk.state.review.growing_path import GrowingPath
-from keen_kettle.desk.state.review.kept_answers import KeptAnswers
 from keen_kettle.desk.state.review.tool_in_hand import ToolInHand
-from keen_kettle.desk.work.tasks import Assess, FindRim
+from keen_kettle.desk.work.tasks import FindRim
 from keen_kettle.desk.work.workers import FrameService, Job
 from keen_kettle.store import Athlete, Clip, StoreError
 
-__all__ = ["SPEEDS", "ReviewModel"]
+__all__ = ["SPEEDS", "Held", "ReviewModel"]
 
 SPEEDS = (1.0, 0.5, 0.25, 0.125)
+
+
+@dataclass(frozen=True)
+class Held:
+    """What is under the hand: what follows from it is shown, and not kept."""
+
+    point: BodyPoint | None = None
+    events: tuple[HandEvent, ...] | None = None
+    place: tuple[int, float, float] | None = None
 
 
 class ReviewModel(QObject):
@@ -39,7 +56,8 @@ class ReviewModel(QObject):
     mark_changed = pyqtSignal()
     tracking_changed = pyqtSignal()
     tracking_progress = pyqtSignal(float)
-    answer_changed = pyqtSignal()
+    answer_changed = pyqtSignal(object)
+    """With `News`, or None where there is no answer any more."""
 
     def __init__(self, desk: DeskModel, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -55,16 +73,16 @@ class ReviewModel(QObject):
         self.track: BarTrack | None = None
         self.growing: GrowingPath | None = None
         self.aside: list[BarTrack] = []
-        self.answer: Assessment | None = None
-        self.body: BodyTrack | None = None
-        self.moved_events: tuple[HandEvent, ...] | None = None
+        self.held = Held()
+        self.rep: int | None = None
+        self.answers = AnswerModel(desk.jobs, desk.reckoner, self)
+        self.answers.changed.connect(self._on_answer)
+        self.answers.failed.connect(desk.trouble)
+        self._seen: tuple[Sightings | None, int] = (None, 0)
         self._memory = TrackMemory()
         self._known: dict[tuple[object, ...], BarTrack] = {}
-        self._kept = KeptAnswers()
-        self._dragged = False
         self._again = False
         self._tracking: Job | None = None
-        self._answer_ticket = 0
         self._go_to_finding = False
         self._frames = FrameService(self)
         self._frames.opened.connect(self._on_opened)
@@ -94,10 +112,10 @@ class ReviewModel(QObject):
         self.clip = next(clip for clip in self.desk.clips if clip.id == number)
         self.index = None
         self.frame = 0
-        self.draft = self.rim = self.track = self.answer = self.growing = None
-        self.body = self.moved_events = None
+        self.draft = self.rim = self.track = self.growing = self.rep = None
+        self.held, self._seen = Held(), (None, 0)
         self._memory, self._known, self.aside = TrackMemory(), {}, []
-        self.rep: int | None = None
+        self.answers.leave()
         self._frames.open(self.clip.path)
         self.clip_changed.emit()
 
@@ -124,15 +142,8 @@ class ReviewModel(QObject):
         if self.track is not None:
             self._known[track_origin(clip)] = self.track
         self.rim = self.track.rim if self.track is not None else None
-        kept = self._kept.find(clip, self.athlete)
-        self.answer = kept.answer if kept is not None else None
-        if kept is not None:
-            self.body = kept.body
         self.tracking_changed.emit()
-        if self.answer is not None:
-            self._tell_answer(self.answer)
-        else:
-            self.reckon()
+        self.ask()
 
     def _on_records(self) -> None:
         """Take over what changed in the record of the open clip (also by undo)."""
@@ -144,8 +155,8 @@ class ReviewModel(QObject):
         before, self.clip = self.clip, kept
         if track_origin(kept) != track_origin(before):
             self._on_hand_work(before)
-        elif judged_by(kept) != judged_by(before):
-            self.reckon()
+        else:
+            self.ask()
         self.clip_changed.emit()
 
     def _on_hand_work(self, before: Clip) -> None:
@@ -257,6 +268,8 @@ class ReviewModel(QObject):
         """The mark while it is being dragged; not kept yet. An exact one stands as drawn."""
         self.draft = PlateMark(self.frame, x, y, r, narrow, angle_deg, exact)
         self.mark_changed.emit()
+        if self.track is not None and r >= SMALLEST_RADIUS_PX:
+            self.ask()
 
     def keep_mark(self) -> None:
         """Keep the drawn mark: the first one, or another anchor on this frame."""
@@ -268,14 +281,18 @@ class ReviewModel(QObject):
         except KettleError as error:
             self.draft = None
             self.mark_changed.emit()
+            self.ask()
             self.desk.trouble.emit(str(error))
             return
         others = self.clip.marks if self.track or self.tracking else ()
-        leads = not others or others[0].frame == mark.frame
+        leads = not others or self._leads(mark)
         others = tuple(one for one in others if one.frame != mark.frame)
         # The first mark gives the scale; moved, it is still the first.
         marks = (mark, *others) if leads else (*others, mark)
         self.change_clip("mark the plate", marks=marks)
+        if self.draft is not None:  # it could not be kept, or is where it was
+            self.draft = None
+            self.ask()
         self.set_marking(False)
 
     def remove_marks(self) -> None:
@@ -318,13 +335,27 @@ class ReviewModel(QObject):
     def settings(self) -> ClipSettings:
         assert self.clip is not None
         settings = settings_of(self.clip, self.athlete, self.index, self.rep)
-        moved = self.moved_events
-        return settings if moved is None else replace(settings, events=moved)
+        held = self.held
+        if held.point is not None:
+            settings = replace(settings, body_hand=settings.body_hand.with_point(held.point))
+        return settings if held.events is None else replace(settings, events=held.events)
 
-    def take_body(self, body: BodyTrack | None, dragged: bool = False) -> None:
-        """The lifter's landmarks as they are now solved; `dragged` while the hand moves one."""
-        self.body, self._dragged = body, dragged
-        self.reckon()
+    def hold(self, held: Held) -> None:
+        """Something is under the hand, or let go: everything that follows is shown."""
+        if held != self.held:
+            self.held = held
+            self.ask()
+
+    def keep_held(self, words: str, **fields: object) -> None:
+        """What was under the hand goes into the record; between the two nothing goes back."""
+        self.held = Held()
+        self.change_clip(words, **fields)
+        self.ask()
+
+    def take_sightings(self, seen: Sightings | None, looked: int) -> None:
+        """What is known of the lifter, after having been looked for anew so many times."""
+        self._seen = seen, looked
+        self.ask()
 
     @property
     def times_s(self) -> NDArray[np.float64]:
@@ -347,7 +378,7 @@ class ReviewModel(QObject):
         begin = first_event(answer.reps[number].events)
         if begin is not None:
             self.go_to_frame(begin.frame)
-        self.reckon()
+        self.ask()
 
     def step_rep(self, by: int) -> None:
         if self.answer is not None:
@@ -427,7 +458,7 @@ class ReviewModel(QObject):
             self.track, self.rim = track, track.rim
             self.tracking_changed.emit()
             self._go_to_finding = first
-            self.reckon()
+            self.ask()
         self.desk.reload_clips()
 
     def _on_tracking_failed(self, reason: str) -> None:
@@ -449,42 +480,44 @@ class ReviewModel(QObject):
     # The answer
 
     @property
-    def dragging(self) -> bool:
-        """Whether a point or an event is under the hand: what follows is shown, but not kept."""
-        return self._dragged or self.moved_events is not None
+    def answer(self) -> Assessment | None:
+        return self.answers.answer
 
-    def reckon(self) -> None:
-        """Work out everything that follows from the track; only the newest request counts.
+    @property
+    def body(self) -> BodyTrack | None:
+        return self.answers.body
 
-        After a fresh track, or when a measured clip is opened, the film goes to the frame that
-        shows the chief finding.
-        """
-        self._answer_ticket += 1
-        if self.track is None or self.clip is None:
+    def ask(self) -> None:
+        """Have everything that follows from path and settings, as they are now."""
+        clip, index, track = self.clip, self.index, self.track
+        if track is None or clip is None or index is None:
             if self.answer is not None:
-                self.answer = None
-            self.answer_changed.emit()
+                self.answers.leave()
+                self.answer_changed.emit(None)
             return
-        ticket, track, clip, athlete = self._answer_ticket, self.track, self.clip, self.athlete
-        settings, desk = self.settings(), self.desk
-        body = self.body if self.body is not None and len(self.body) == len(track) else None
+        seen, looked = self._seen
+        mark = self.draft if self.draft is not None and self._leads(self.draft) else None
+        place = self.held.place
+        self.answers.ask(
+            Asked(
+                *(clip.id, track_origin(clip), looked if seen is not None else None),
+                *(self.settings(), mark, place),
+                held=mark is not None or self.held != Held(),
+            ),
+            Sources(index, track, seen),
+        )
 
-        def keep(answer: Assessment) -> None:
-            if ticket == self._answer_ticket:
-                self.answer = answer
-                same = self.clip is not None and judged_by(clip) == judged_by(self.clip)
-                if same and settings.rep is None and not self.dragging:
-                    self._kept.keep(clip, athlete, body, answer)
-                self._tell_answer(answer)
+    def _leads(self, mark: PlateMark) -> bool:
+        """Whether a mark is the first one, which gives the scale."""
+        marks = self.clip.marks if self.clip is not None else ()
+        return not marks or marks[0].frame == mark.frame
 
-        task = Assess(track, settings, body)
-        older = lambda: ticket != self._answer_ticket  # noqa: E731
-        desk.jobs.ask(desk.reckoner, task, keep, desk.trouble.emit, unless=older)
-
-    def _tell_answer(self, answer: Assessment) -> None:
-        self.answer_changed.emit()
-        if self._go_to_finding:
-            self._show_finding(answer)
+    def _on_answer(self, news: News) -> None:
+        """After a fresh track, or when a measured clip is opened, the film goes to the frame that shows
+        the chief finding."""
+        self.answer_changed.emit(news)
+        if self._go_to_finding and self.answer is not None and not news.held:
+            self._show_finding(self.answer)
 
     def _show_finding(self, answer: Assessment) -> None:
         """Go to the chief finding, or where the lift begins; the coach's own stepping goes before."""
