@@ -1,0 +1,95 @@
+"""Works one clip's answer out again and again while something changes: each stage runs once for what
+it hangs on.
+
+    path, scale, times  →  the bar in metres
+    path, sightings, points by hand  →  the lifter's landmarks  →  in metres
+    all of these, events by hand, the lift  →  repetitions, measures, findings
+"""
+
+import hashlib
+import pickle
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass
+from typing import Any
+
+from keen_kettle.core.analysis.assess import Assessment, bar_moves, body_moves, judge_moves
+from keen_kettle.core.analysis.settings import ClipSettings
+from keen_kettle.core.content import Content
+from keen_kettle.core.track import BarTrack
+from keen_kettle.core.track.body import BodyTrack, Sightings, solve_body
+
+__all__ = ["Answer", "Stages"]
+
+
+@dataclass(frozen=True)
+class Answer:
+    """The lifter's landmarks, where anything is known of them, and what follows from all."""
+
+    body: BodyTrack | None
+    assessment: Assessment
+
+
+class Stages:
+    """Keeps what each stage made last, and for what."""
+
+    def __init__(self) -> None:
+        self._last: dict[str, tuple[Any, Any]] = {}
+        self.runs: dict[str, int] = {}
+        """How often each stage has run."""
+
+    def answer(
+        self,
+        track: BarTrack,
+        seen: Sightings | None,
+        settings: ClipSettings,
+        content: Content,
+        quick: bool = False,
+    ) -> Answer:
+        """The answer of a path and of what was seen of the lifter (None: only the hand's points).
+
+        With `quick` the landmarks are solved from those of the last time, for a point that is under
+        the hand: a few thousandths of a body off at most, and not for keeping.
+        """
+        path, looks = _stamp(track), _stamp(seen)
+        scaled = (
+            *(path, settings.facing, settings.steady, settings.cutoff_hz, settings.capture_fps),
+            *(settings.scale_by, settings.diameter_mm, settings.scale_points, settings.upright),
+        )
+        moves = self._once("bar", scaled, lambda: bar_moves(track, settings))
+        plate = settings.thing in ("plate", "second")
+        hand, base = settings.body_hand, (path, looks, settings.facing, plate)
+        near = self._near(base) if quick else None
+
+        def solve() -> BodyTrack | None:
+            return solve_body(track.t_s, settings.facing, seen, hand, track, plate, near)
+
+        stage = "body" if near is None else "body under the hand"
+        body = self._once(stage, (base, hand), solve)
+        placed = (
+            *(scaled, stage, base, hand, settings.centre_px, settings.stature_m, settings.thing),
+            settings.derivative.support,
+        )
+        moving = self._once("body in metres", placed, lambda: body_moves(moves, body, settings))
+        judged = self._once(
+            "findings",
+            (scaled, placed, settings),
+            lambda: judge_moves(moves, body, moving, settings, content),
+        )
+        return Answer(body, judged)
+
+    def _near(self, base: Hashable) -> BodyTrack | None:
+        """The landmarks that were last solved from the same path and sightings."""
+        kept = self._last.get("body")
+        return kept[1] if kept is not None and kept[0][0] == base else None
+
+    def _once(self, stage: str, key: Hashable, make: Callable[[], Any]) -> Any:
+        kept = self._last.get(stage)
+        if kept is None or kept[0] != key:
+            self.runs[stage] = self.runs.get(stage, 0) + 1
+            kept = self._last[stage] = key, make()
+        return kept[1]
+
+
+def _stamp(arrays: BarTrack | Sightings | None) -> bytes:
+    """A short value that is the same for the same content."""
+    return hashlib.blake2b(pickle.dumps(arrays), digest_size=16).digest()
