@@ -9,6 +9,10 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
+from keen_kettle.desk.state.review.review_model import Held
+
 __all__ = ["report_window"]
 
 
@@ -47,6 +51,12 @@ def report_window() -> None:
         )
         phases["the body is shown"] = _turns(app, lambda: window.desk.jobs.busy)
         phases["the coach goes through the lift"] = _going_through(app, window)
+        for name, move, leave in _hands(window):
+            turns, shown = _dragging(app, window, move)
+            print(f"| {name} under the hand: answers shown a second | {shown:.0f} |")
+            phases[f"{name} is under the hand"] = turns
+            leave()
+            _until(app, lambda: not window.desk.jobs.busy)
         print(
             f"| a measured clip opened again, to its answer with the body | {_again(app, window):.2f} s |"
         )
@@ -109,6 +119,57 @@ def _going_through(app: Any, window: Any) -> list[Turn]:
     for way in ways + 30 * [partial(review.step, 1)]:
         turns += _act(way) + _turns(app, lambda: review._frames.waiting)
     return turns
+
+
+Move = Callable[[float], object]
+"""Move what is held to a place that depends on the time (s)."""
+
+
+def _hands(window: Any) -> list[tuple[str, Move, Callable[[], object]]]:
+    """What a coach drags, how, and how it is let go without being kept."""
+    models = window.models
+    review, body, hand = models.review, models.body, models.hand
+    moves = window.stations.review.widget.rhythm._moves
+    frame = review.answer.events["lowest"].frame
+    knee = review.answer.events["knee_pass"].frame
+    review.go_to_frame(frame)
+    x, y = review.body.point("hip", frame)
+    here = float(review.track.x_px[frame]), float(review.track.y_px[frame])
+    mark = review.clip.marks[0]
+
+    def drop() -> None:
+        moves.moving = hand.point = review.draft = None
+        review.hold(Held())
+        review.ask()
+
+    def draw(t_s: float) -> None:
+        if review.frame != mark.frame:
+            review.show_frame(mark.frame)
+        review.draw_mark(mark.x_px, mark.y_px, mark.r_px * (1.05 + 0.03 * np.sin(5 * t_s)))
+
+    return [
+        ("a point", lambda t: body.draw_point("hip", x + 9 * np.sin(5 * t), y), body.drop_point),
+        ("an event", lambda t: moves.move("knee_pass", knee + round(2 * np.sin(5 * t))), drop),
+        ("the path", lambda t: hand.draw_point(here[0] + 9 * np.sin(5 * t), here[1]), drop),
+        ("the mark", draw, drop),
+    ]
+
+
+def _dragging(app: Any, window: Any, move: Move, seconds: float = 4.0) -> tuple[list[Turn], float]:
+    """Something is moved sixty times a second; the turns, and how many answers a second are shown."""
+    shown: list[object] = []
+    window.models.review.answer_changed.connect(shown.append)
+    begin, turns, moved = time.perf_counter(), [], 0
+    while (now := time.perf_counter() - begin) < seconds:
+        if now * 60 > moved:
+            moved += 1
+            turns += _act(partial(move, now))
+        own, wall = time.thread_time(), time.perf_counter()
+        app.processEvents()
+        turns.append((time.thread_time() - own, time.perf_counter() - wall))
+        time.sleep(0.001)
+    window.models.review.answer_changed.disconnect(shown.append)
+    return turns, len(shown) / seconds
 
 
 def _act(act: Callable[[], object]) -> list[Turn]:

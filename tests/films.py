@@ -22,8 +22,9 @@ from keen_kettle.core.simulate import (
     simulate_lift,
 )
 from keen_kettle.core.track import BarTrack, PlateMark, track_bar
+from keen_kettle.core.track.body import LANDMARKS, Sightings, frames_to_look_at
 
-__all__ = ["TestFilm", "film", "tracked", "twice"]
+__all__ = ["TestFilm", "film", "sightings", "tracked", "twice"]
 
 _room = tempfile.TemporaryDirectory(prefix="kettle-films-")
 
@@ -104,3 +105,15 @@ def tracked(name: str) -> BarTrack:
     known = film(name)
     with ClipReader(read_index(known.path)) as reader:
         return track_bar(ReaderPictures(reader), [known.mark()])
+
+
+@cache
+def sightings(name: str) -> Sightings:
+    """What a perfect model would see in a film."""
+    truth = film(name).truth
+    frames = frames_to_look_at(np.array(truth["t_s"]))
+    places = np.stack([np.array(truth["landmarks_px"][one]) for one in LANDMARKS], axis=1)
+    both = places[frames][:, None].repeat(2, axis=1).astype(np.float32)
+    sign = 1 if truth["facing"] == "right" else -1
+    nose = (both[:, 0, LANDMARKS.index("ear"), 0] + 20 * sign).astype(np.float32)
+    return Sightings(frames, both, np.ones(both.shape[:3], np.float32), nose)

@@ -3,30 +3,18 @@
 from dataclasses import replace
 from unittest import mock
 
-import numpy as np
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
-from keen_kettle.core.track.body import LANDMARKS, PointState, Sightings, frames_to_look_at
+from keen_kettle.core.track.body import LANDMARKS, PointState
 from keen_kettle.desk.state.review import body_model
 from keen_kettle.desk.state.review.body_model import BodyModel
 from keen_kettle.desk.window.frame import Window
 from keen_kettle.store import Shelf, database_file
 from tests.desk.base import DeskCase
-from tests.films import TestFilm, film, tracked
+from tests.films import film, sightings, tracked
 
 K = {name: number for number, name in enumerate(LANDMARKS)}
-
-
-def sightings_of(known: TestFilm) -> Sightings:
-    """What a perfect model would see in a rendered film."""
-    t_s = np.array(known.truth["t_s"])
-    frames = frames_to_look_at(t_s)
-    places = np.stack([np.array(known.truth["landmarks_px"][name]) for name in LANDMARKS], axis=1)
-    both = places[frames][:, None].repeat(2, axis=1).astype(np.float32)
-    sign = 1 if known.truth["facing"] == "right" else -1
-    nose = (both[:, 0, K["ear"], 0] + 20 * sign).astype(np.float32)
-    return Sightings(frames, both, np.ones(both.shape[:3], np.float32), nose)
 
 
 class BodyCase(DeskCase):
@@ -40,7 +28,7 @@ class BodyCase(DeskCase):
         clip = replace(shelf.clips()[0], marks=(known.mark(),))
         shelf.change_clip(clip.id, marks=clip.marks)
         shelf.keep_track(clip, tracked("brief"))
-        shelf.keep_sightings(clip, sightings_of(known))
+        shelf.keep_sightings(clip, sightings("brief"))
         shelf.close()
         window = self.open()
         self.open_clip(window)

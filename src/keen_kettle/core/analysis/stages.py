@@ -57,16 +57,18 @@ class Stages:
         )
         moves = self._once("bar", scaled, lambda: bar_moves(track, settings))
         plate = settings.thing in ("plate", "second")
-        hand, base = settings.body_hand, (path, looks, settings.facing, plate)
-        near = self._near(base) if quick else None
+        hand = settings.body_hand
+        lifter = looks if seen is not None else path, settings.facing, plate
+        solved = lifter, (path, hand)
+        near = self._near(*solved) if quick else None
 
         def solve() -> BodyTrack | None:
             return solve_body(track.t_s, settings.facing, seen, hand, track, plate, near)
 
         stage = "body" if near is None else "body under the hand"
-        body = self._once(stage, (base, hand), solve)
+        body = self._once(stage, solved, solve)
         placed = (
-            *(scaled, stage, base, hand, settings.centre_px, settings.stature_m, settings.thing),
+            *(scaled, stage, solved, settings.centre_px, settings.stature_m, settings.thing),
             settings.derivative.support,
         )
         moving = self._once("body in metres", placed, lambda: body_moves(moves, body, settings))
@@ -77,10 +79,10 @@ class Stages:
         )
         return Answer(body, judged)
 
-    def _near(self, base: Hashable) -> BodyTrack | None:
-        """The landmarks that were last solved from the same path and sightings."""
-        kept = self._last.get("body")
-        return kept[1] if kept is not None and kept[0][0] == base else None
+    def _near(self, lifter: Hashable, how: Hashable) -> BodyTrack | None:
+        """The landmarks that were last solved of the same lifter, from another path or points by hand."""
+        key, body = self._last.get("body", ((None, None), None))
+        return body if key[0] == lifter and key[1] != how else None
 
     def _once(self, stage: str, key: Hashable, make: Callable[[], Any]) -> Any:
         kept = self._last.get(stage)

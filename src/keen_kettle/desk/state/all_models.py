@@ -40,7 +40,6 @@ class Models(QObject):
 
     def close(self) -> None:
         """Stop what runs, in an order in which nothing waits for what has ended."""
-        self.desk.undo_stack.indexChanged.disconnect()
         self.review.close()
         self.inbox.close()
         self.desk.jobs.stop_all()

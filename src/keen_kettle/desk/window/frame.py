@@ -269,5 +269,6 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self._settings.setValue("geometry", self.saveGeometry())
         self._settings.sync()
+        self.desk.undo_stack.indexChanged.disconnect()
         self.models.close()
         super().closeEvent(event)

@@ -179,8 +179,7 @@ class WorkOut:
     """From a path and what was seen of the lifter to landmarks, measures and findings.
 
     `mark` is the first mark while it is being drawn (and the film it is drawn on), `place` a point of
-    the path while it is dragged (frame, x, y); what is `held` is under the hand, so quickness goes
-    before the last thousandth.
+    the path while it is dragged (frame, x, y); `quick` goes before the last thousandth.
     """
 
     track: BarTrack
@@ -188,7 +187,7 @@ class WorkOut:
     settings: ClipSettings
     mark: tuple[ClipIndex, PlateMark] | None = None
     place: tuple[int, float, float] | None = None
-    held: bool = False
+    quick: bool = False
 
     def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> Answer:
         track = self.track
@@ -197,4 +196,4 @@ class WorkOut:
             track = replace(track, rim=rim_of(tools.picture(index, mark.frame), mark)[0])
         if self.place is not None:
             track = track.bent(*self.place)
-        return tools.stages.answer(track, self.seen, self.settings, tools.content(), self.held)
+        return tools.stages.answer(track, self.seen, self.settings, tools.content(), self.quick)

@@ -28,8 +28,8 @@ class Asked:
     """All that an answer hangs on: equal ones have the same answer.
 
     `path` is what the path was made from; `looked` how often the lifter had been looked for anew when
-    what is known of them was seen, None where nothing is. `mark` and `place` are under the hand, and
-    what is `held` there is shown but not kept.
+    what is known of them was seen, None where nothing is. `held` names what is under the hand ("point"
+    of the body, "event", "place" of the bar, "mark"; "" for nothing): its answer is not kept.
     """
 
     clip: int
@@ -38,7 +38,14 @@ class Asked:
     settings: ClipSettings
     mark: PlateMark | None = None
     place: tuple[int, float, float] | None = None
-    held: bool = False
+    held: str = ""
+
+    @property
+    def of_body(self) -> tuple[object, ...]:
+        """What of it the lifter's landmarks hang on."""
+        settings = self.settings
+        made = self.clip, self.path, self.looked, settings.facing, settings.thing
+        return *made, settings.body_hand, self.place, self.held == "point"
 
 
 @dataclass(frozen=True)
@@ -103,9 +110,8 @@ class AnswerModel(QObject):
         self._under_way = asked
         self.trips += 1
         mark = (sources.index, asked.mark) if asked.mark is not None else None
-        task = WorkOut(
-            *(sources.track, sources.seen, asked.settings, mark, asked.place, asked.held)
-        )
+        quick = asked.held in ("point", "place")
+        task = WorkOut(sources.track, sources.seen, asked.settings, mark, asked.place, quick)
         self._jobs.ask(
             self._worker,
             task,
@@ -119,7 +125,7 @@ class AnswerModel(QObject):
         newest = self._newest
         if answer is not None and not asked.held:
             self._keep(asked, answer)
-        following = newest is not None and newest.held and newest.clip == asked.clip
+        following = newest is not None and bool(newest.held) and newest.clip == asked.clip
         if answer is not None and (asked == newest or following):
             self._show(asked, answer)
         self._go()
@@ -132,9 +138,11 @@ class AnswerModel(QObject):
         self._go()
 
     def _show(self, asked: Asked, answer: Answer) -> None:
-        news = News(answer.body is not self.body, asked.held)
-        self.asked, self.answer, self.body = asked, answer.assessment, answer.body
-        self.changed.emit(news)
+        same = self.asked is not None and asked.of_body == self.asked.of_body
+        self.asked, self.answer = asked, answer.assessment
+        if not same:
+            self.body = answer.body
+        self.changed.emit(News(not same, bool(asked.held)))
 
     def _keep(self, asked: Asked, answer: Answer) -> None:
         self._kept[asked] = answer

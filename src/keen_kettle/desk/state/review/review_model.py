@@ -45,6 +45,12 @@ class Held:
     events: tuple[HandEvent, ...] | None = None
     place: tuple[int, float, float] | None = None
 
+    @property
+    def what(self) -> str:
+        """ "point", "event", "place", or "" for nothing."""
+        held = {"point": self.point, "event": self.events, "place": self.place}
+        return next((name for name, one in held.items() if one is not None), "")
+
 
 class ReviewModel(QObject):
     """State of the Review station; widgets subscribe and call its intents."""
@@ -502,7 +508,7 @@ class ReviewModel(QObject):
             Asked(
                 *(clip.id, track_origin(clip), looked if seen is not None else None),
                 *(self.settings(), mark, place),
-                held=mark is not None or self.held != Held(),
+                held="mark" if mark is not None else self.held.what,
             ),
             Sources(index, track, seen),
         )
