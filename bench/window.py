@@ -149,7 +149,7 @@ def _hands(window: Any) -> list[tuple[str, Move, Callable[[], object]]]:
 
     return [
         ("a point", lambda t: body.draw_point("hip", x + 9 * np.sin(5 * t), y), body.drop_point),
-        ("an event", lambda t: moves.move("knee_pass", knee + round(2 * np.sin(5 * t))), drop),
+        ("an event", lambda t: moves.move("knee_pass", knee + round(15 * np.sin(5 * t))), drop),
         ("the path", lambda t: hand.draw_point(here[0] + 9 * np.sin(5 * t), here[1]), drop),
         ("the mark", draw, drop),
     ]

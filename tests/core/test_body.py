@@ -202,6 +202,15 @@ class TestSolve(Lifted):
         for name in ("knee", "hip", "shoulder"):
             self.assertLess(float(np.median(off[:, K[name]])), 3.0, name)
 
+    def test_a_film_of_a_few_pictures_is_solved_too(self) -> None:
+        for count in (2, 5, 12):
+            t_s = self.t_s[:count]
+            seen = seen_as(self.true[:count], t_s)
+            body = solve_body(t_s, "right", seen, BodyHand(), bar_track(self.lift, t_s))
+            assert body is not None
+            self.assertEqual(body.x_px.shape, (count, len(LANDMARKS)))
+            self.assertTrue(np.isfinite(body.x_px[:, K["hip"]]).all())
+
     def test_a_foot_seen_on_the_plate_is_assumed_and_stays_on_the_floor(self) -> None:
         points = self.true.copy()
         hidden = np.hypot(

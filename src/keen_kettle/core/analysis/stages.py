@@ -9,14 +9,14 @@ it hangs on.
 import hashlib
 import pickle
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from keen_kettle.core.analysis.assess import Assessment, bar_moves, body_moves, judge_moves
 from keen_kettle.core.analysis.settings import ClipSettings
 from keen_kettle.core.content import Content
 from keen_kettle.core.track import BarTrack
-from keen_kettle.core.track.body import BodyTrack, Sightings, solve_body
+from keen_kettle.core.track.body import BodyHand, BodyTrack, Sightings, solve_body
 
 __all__ = ["Answer", "Stages"]
 
@@ -47,12 +47,21 @@ class Stages:
     ) -> Answer:
         """The answer of a path and of what was seen of the lifter (None: only the hand's points).
 
-        With `quick` the landmarks are solved from those of the last time, for a point that is under
-        the hand: a few thousandths of a body off at most, and not for keeping.
+        With `quick`, for what is under the hand, the landmarks are solved from those of the last time
+        and another path is smoothed as the last one was: off by little, and not for keeping.
         """
-        path, looks = _stamp(track), _stamp(seen)
+        film, path, looks = _stamp(track.t_s), _stamp(track), _stamp(seen)
+        if quick:
+            settings = self._as_smooth(film, path, settings)
         scaled = (
-            *(path, settings.facing, settings.steady, settings.cutoff_hz, settings.capture_fps),
+            *(
+                film,
+                path,
+                settings.facing,
+                settings.steady,
+                settings.cutoff_hz,
+                settings.capture_fps,
+            ),
             *(settings.scale_by, settings.diameter_mm, settings.scale_points, settings.upright),
         )
         moves = self._once("bar", scaled, lambda: bar_moves(track, settings))
@@ -63,7 +72,10 @@ class Stages:
         near = self._near(*solved) if quick else None
 
         def solve() -> BodyTrack | None:
-            return solve_body(track.t_s, settings.facing, seen, hand, track, plate, near)
+            if near is not None and near[1] == hand:
+                return near[0]  # only the path is under the hand
+            before = near[0] if near is not None else None
+            return solve_body(track.t_s, settings.facing, seen, hand, track, plate, before)
 
         stage = "body" if near is None else "body under the hand"
         body = self._once(stage, solved, solve)
@@ -79,10 +91,21 @@ class Stages:
         )
         return Answer(body, judged)
 
-    def _near(self, lifter: Hashable, how: Hashable) -> BodyTrack | None:
-        """The landmarks that were last solved of the same lifter, from another path or points by hand."""
-        key, body = self._last.get("body", ((None, None), None))
-        return body if key[0] == lifter and key[1] != how else None
+    def _near(self, lifter: Hashable, how: Hashable) -> tuple[BodyTrack | None, BodyHand] | None:
+        """The landmarks that were last solved of the same lifter, from another path or points by hand,
+        and these points."""
+        if "body" not in self._last:
+            return None
+        (whose, kept), body = self._last["body"]
+        return (body, kept[1]) if whose == lifter and kept != how else None
+
+    def _as_smooth(self, film: bytes, path: bytes, settings: ClipSettings) -> ClipSettings:
+        """Another path of a film is smoothed as its last one was: a point changes that little, and to
+        find it takes longer than all else."""
+        key, moves = self._last.get("bar", ((), None))
+        if key[:1] != (film,) or key[1] == path:
+            return settings
+        return replace(settings, cutoff_hz=moves.motion.cutoff_hz or None)
 
     def _once(self, stage: str, key: Hashable, make: Callable[[], Any]) -> Any:
         kept = self._last.get(stage)
@@ -92,6 +115,6 @@ class Stages:
         return kept[1]
 
 
-def _stamp(arrays: BarTrack | Sightings | None) -> bytes:
+def _stamp(arrays: object) -> bytes:
     """A short value that is the same for the same content."""
     return hashlib.blake2b(pickle.dumps(arrays), digest_size=16).digest()

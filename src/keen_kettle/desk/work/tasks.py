@@ -178,8 +178,8 @@ class MakeSessions:
 class WorkOut:
     """From a path and what was seen of the lifter to landmarks, measures and findings.
 
-    `mark` is the first mark while it is being drawn (and the film it is drawn on), `place` a point of
-    the path while it is dragged (frame, x, y); `quick` goes before the last thousandth.
+    `mark` is the first mark while it is being drawn (and the film it is drawn on): the plate is as drawn,
+    its rim is looked for when it is let go. `place` is a point of the path while it is dragged (frame, x, y); `quick` goes before the last thousandth.
     """
 
     track: BarTrack
@@ -193,7 +193,8 @@ class WorkOut:
         track = self.track
         if self.mark is not None:
             index, mark = self.mark
-            track = replace(track, rim=rim_of(tools.picture(index, mark.frame), mark)[0])
+            drawn = replace(mark, exact=True)
+            track = replace(track, rim=rim_of(tools.picture(index, mark.frame), drawn)[0])
         if self.place is not None:
             track = track.bent(*self.place)
         return tools.stages.answer(track, self.seen, self.settings, tools.content(), self.quick)

@@ -7,7 +7,9 @@ the horizon, says by how much. Angles need no scale. Every angle's uncertainty f
 assumed carries a larger one.
 """
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -62,6 +64,11 @@ class BodyMotion:
     side_on: bool = True
     apart_m: Array | None = None
     square_on: bool = True
+    _kept: dict[str, Array] = field(default_factory=dict, repr=False, compare=False)
+
+    def __getstate__(self) -> dict[str, Any]:
+        """What was worked out from it can be worked out again."""
+        return {**vars(self), "_kept": {}}
 
     def at(self, name: str) -> Array:
         """One landmark's way, shape (frames, 2), metres."""
@@ -81,6 +88,9 @@ class BodyMotion:
     def angle_deg(self, joint: str) -> Array:
         """A joint's angle, shape (frames,), degrees; "ankle" is shank against foot, "trunk" the
         shoulder–hip line against the horizontal ahead (90° upright, more leans back)."""
+        return self._once(joint, lambda: self._angle_deg(joint))
+
+    def _angle_deg(self, joint: str) -> Array:
         if joint == "trunk":
             way = self.at("shoulder") - self.at("hip")
             return np.asarray(np.degrees(np.arctan2(way[:, 1], way[:, 0])))
@@ -93,8 +103,17 @@ class BodyMotion:
         """Its uncertainty, shape (frames,), degrees (first-order propagation of the points', less
         what they share)."""
         seen, unseen = ALIKE[joint]
-        share = np.where(self.firm(*SEGMENTS_OF[joint]), seen, unseen)
-        return np.asarray(share * self._independent_sigma_deg(joint))
+
+        def make() -> Array:
+            share = np.where(self.firm(*SEGMENTS_OF[joint]), seen, unseen)
+            return np.asarray(share * self._independent_sigma_deg(joint))
+
+        return self._once(f"sigma of {joint}", make)
+
+    def _once(self, name: str, make: Callable[[], Array]) -> Array:
+        if name not in self._kept:
+            self._kept[name] = make()
+        return self._kept[name]
 
     def _independent_sigma_deg(self, joint: str) -> Array:
         if joint == "trunk":

@@ -88,6 +88,22 @@ class Evidence:
     front: float = 1.0
     grip: Array | None = None
 
+    def part(self, looks: slice) -> "Evidence":
+        """That of some looks in a row."""
+        rows = (
+            "nodes",
+            "t_s",
+            "seen",
+            "sure",
+            "hand",
+            "hidden",
+            "planted",
+            "bar",
+            "plate",
+            "astride",
+        )
+        return replace(self, **{name: getattr(self, name)[looks] for name in rows})
+
 
 def gather(
     t_s: Array,
@@ -292,7 +308,7 @@ def gripping(e: Evidence) -> Mask:
     with np.errstate(invalid="ignore"):
         near = (~(away > LET_GO)).astype(float)
     # One wild sighting is no hand that lets go: the looks round it vote.
-    votes = np.convolve(near, np.ones(VOTES), mode="same") / np.convolve(
-        np.ones(len(near)), np.ones(VOTES), mode="same"
-    )
+    window = np.ones(min(VOTES, len(near)))
+    votes = np.convolve(near, window, mode="same")
+    votes /= np.convolve(np.ones(len(near)), window, mode="same")
     return np.asarray(np.isfinite(e.bar[:, 0]) & (votes >= 0.5))

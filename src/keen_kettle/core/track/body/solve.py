@@ -87,8 +87,9 @@ OUT_OF_PROPORTION, LEAST_OUT = 0.25, 0.05
 """A segment that is seen so much longer or shorter than usual makes its ends doubtful."""
 HAND_SIGMA, STILL_SIGMA = 0.0008, 0.0004
 ROUNDS, STEPS = 3, 5
-FEW_STEPS, NEAR_S, MOVED = 3, 0.3, 1e-3
-"""From a near answer these do, so near in time to a point that has moved by so much."""
+FEW_STEPS, FEW_LOOKS, NEAR_S, MOVED = 3, 3, 0.3, 1e-3
+"""From a near answer these do, so near in time to a point that has moved by so much; the looks beside
+them hold the rest."""
 GUESS_GROWTH = 4.0
 
 
@@ -156,13 +157,18 @@ def _solve_near(
     """The same from an answer for nearly the same; far from the points that have moved it stands."""
     with np.errstate(invalid="ignore"):
         moved = (np.hypot(*(e.hand - begun).transpose(2, 0, 1)) > MOVED).any(axis=1)
-    away = np.abs(e.t_s[:, None] - e.t_s[moved]).min(axis=1, initial=np.inf)
-    stays = np.tile(np.where(away < NEAR_S, np.inf, STILL_SIGMA)[:, None], (1, COUNT))
     covered = covered | behind_plate(e, begun)
-    sigma = _seen_sigma(e, covered, _in_proportion(e, lengths))
     points = np.where(np.isfinite(e.hand), e.hand, begun)
+    if not moved.any():
+        return points, covered
+    away = np.abs(e.t_s[:, None] - e.t_s[moved]).min(axis=1)
+    near = np.flatnonzero(away < NEAR_S)
+    part = slice(max(near[0] - FEW_LOOKS, 0), near[-1] + 1 + FEW_LOOKS)
+    stays = np.tile(np.where(away < NEAR_S, np.inf, STILL_SIGMA)[part, None], (1, COUNT))
+    some = e.part(part)
+    sigma = _seen_sigma(some, covered[part], _in_proportion(some, lengths))
     for _ in range(FEW_STEPS):
-        points = _better(e, lengths, points, sigma, (begun, stays))
+        points[part] = _better(some, lengths, points[part], sigma, (begun[part], stays))
     return points, covered
 
 

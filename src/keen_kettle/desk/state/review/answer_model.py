@@ -110,7 +110,7 @@ class AnswerModel(QObject):
         self._under_way = asked
         self.trips += 1
         mark = (sources.index, asked.mark) if asked.mark is not None else None
-        quick = asked.held in ("point", "place")
+        quick = asked.held in ("point", "place", "mark")
         task = WorkOut(sources.track, sources.seen, asked.settings, mark, asked.place, quick)
         self._jobs.ask(
             self._worker,

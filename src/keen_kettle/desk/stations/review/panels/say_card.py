@@ -105,8 +105,12 @@ class SayCard(QFrame):
         hand.changed.connect(self._on_mark)
         body.changed.connect(self._say_body)
         body.progress.connect(self._say_body)
-        model.answer_changed.connect(lambda _news: self._say_body())
+        model.answer_changed.connect(self._on_answer)
         self._rebuild()
+
+    def _on_answer(self) -> None:
+        self._say_body()
+        self._soon.ask()
 
     def _on_mark(self) -> None:
         if self._model.draft is None:
