@@ -1,7 +1,9 @@
 """One way of an answer: each question once, and shown once, whatever asked for it."""
 
+import sqlite3
 import unittest
 from collections import Counter
+from contextlib import closing
 from unittest import mock
 
 from keen_kettle.core.motion import HandEvent
@@ -9,7 +11,7 @@ from keen_kettle.core.track.body import LANDMARKS, PointState
 from keen_kettle.desk.state.all_models import Models
 from keen_kettle.desk.state.review.answer_model import News
 from keen_kettle.desk.state.review.event_model import EventModel
-from keen_kettle.store import StoreError
+from keen_kettle.store import StoreError, database_file
 from tests.desk.models import ModelCase
 from tests.films import film
 
@@ -51,6 +53,30 @@ class TestOneWay(AnswerCase):
         self.assertEqual(len(shown), 1)
         self.assertIsNotNone(shown[0])
         self.assertEqual(models.review.answers.trips, 1)
+
+    def test_the_answer_is_kept_with_the_clip_and_shown_when_it_is_opened_again(self) -> None:
+        number = self.keep("brief")
+        first = self.models()
+        self.open(first, number)
+        again = self.models()
+        self.open(again, number)
+        self.assertEqual(again.review.answers.trips, 0)
+        assert first.review.answer is not None and again.review.answer is not None
+        self.assertEqual(again.review.answer.measures, first.review.answer.measures)
+        self.assertIsNotNone(again.review.body)
+        again.review.change_clip("set the plate", diameter_mm=400.0)
+        self.quiet(again)
+        self.assertEqual(again.review.answers.trips, 1, "what has changed is worked out")
+
+    def test_an_answer_that_cannot_be_read_is_worked_out_again(self) -> None:
+        number = self.keep("brief")
+        self.open(self.models(), number)
+        with closing(sqlite3.connect(database_file(self.folder))) as raw:
+            raw.execute("UPDATE assessments SET data = x'00ff'")
+            raw.commit()
+        again = self.models()
+        self.open(again, number)
+        self.assertEqual(again.review.answers.trips, 1)
 
     def test_a_point_let_go_makes_one_trip_and_is_told_once(self) -> None:
         models = self.opened()

@@ -54,7 +54,7 @@ class QueueCase(DeskCase):
         """The background answers at once (or after a while, still asking whether to stop)."""
 
         def ask(_self: Aide, task: LookThrough, tell: object, stopped: object) -> object:
-            from keen_kettle.core.analysis import Study, assess
+            from keen_kettle.core.analysis import Answer, Study, assess
             from keen_kettle.core.content import load_content
             from keen_kettle.core.errors import Cancelled
 
@@ -69,7 +69,8 @@ class QueueCase(DeskCase):
             marks = (film("brief").mark(),)
             study = Study(marks, tracked("brief"), None, "left out")
             settings = replace(task.settings, marks=marks, facing="right")
-            return Looked(study, settings, assess(study.track, settings, load_content()))
+            answer = assess(study.track, settings, load_content())
+            return Looked(study, settings, Answer(None, answer))
 
         return mock.patch.object(Aide, "ask", ask)
 

@@ -22,9 +22,11 @@ from sqlalchemy import (
 )
 from sqlalchemy.exc import DatabaseError
 
+from keen_kettle.core.analysis import Answer
 from keen_kettle.core.plan import PlateSet
 from keen_kettle.core.track import BarTrack, Followed
 from keen_kettle.core.track.body import Sightings
+from keen_kettle.store.answer_rows import pack_answer, unpack_answer
 from keen_kettle.store.clip_rows import (
     body_from,
     changed_columns,
@@ -40,7 +42,7 @@ from keen_kettle.store.database import explain, open_database
 from keen_kettle.store.errors import StoreError
 from keen_kettle.store.prescribing import PrescribingRecords
 from keen_kettle.store.records import Athlete, Clip, InboxRecord, NewAthlete, NewClip
-from keen_kettle.store.tables import athletes, bests, bodies, clips, settings, tracks
+from keen_kettle.store.tables import assessments, athletes, bests, bodies, clips, settings, tracks
 from keen_kettle.store.teaching import TeachingRecords
 
 __all__ = ["Shelf"]
@@ -224,6 +226,23 @@ class Shelf:
         if row is None or row["made_from"] != body_from(clip):
             return None
         return unpack_sightings(row["data"])
+
+    # Answers
+
+    def keep_answer(self, number: int, made_from: str, answer: Answer) -> None:
+        """Keep what was made of a clip; nothing where the clip has been removed meanwhile."""
+        row = {"clip_id": number, "made_from": made_from, "data": pack_answer(answer)}
+        with self._transaction() as work:
+            work.execute(delete(assessments).where(assessments.c.clip_id == number))
+            if work.execute(select(clips.c.id).where(clips.c.id == number)).first() is not None:
+                work.execute(insert(assessments).values(row))
+
+    def answer(self, number: int, made_from: str) -> Answer | None:
+        """What was made of a clip, if it was made from this."""
+        mine = (assessments.c.clip_id == number) & (assessments.c.made_from == made_from)
+        with self._transaction() as work:
+            data = work.execute(select(assessments.c.data).where(mine)).scalar()
+        return None if data is None else unpack_answer(data)
 
     # Settings
 

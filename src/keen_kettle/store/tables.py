@@ -5,6 +5,7 @@ from sqlalchemy import REAL, Column, ForeignKey, Integer, LargeBinary, MetaData,
 __all__ = [
     "HEAD",
     "answers",
+    "assessments",
     "athletes",
     "bests",
     "bodies",
@@ -27,7 +28,7 @@ __all__ = [
     "visits",
 ]
 
-HEAD = "0010"
+HEAD = "0011"
 """The newest migration; a data file at this revision needs none."""
 
 metadata = MetaData()
@@ -193,6 +194,14 @@ clips = Table(
 
 bodies = Table(
     "bodies",
+    metadata,
+    Column("clip_id", ForeignKey("clips.id", ondelete="CASCADE"), primary_key=True),
+    Column("made_from", Text, nullable=False),
+    Column("data", LargeBinary, nullable=False),
+)
+
+assessments = Table(
+    "assessments",
     metadata,
     Column("clip_id", ForeignKey("clips.id", ondelete="CASCADE"), primary_key=True),
     Column("made_from", Text, nullable=False),

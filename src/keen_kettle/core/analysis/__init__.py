@@ -6,7 +6,7 @@ from keen_kettle.core.analysis.drawn import drawing_rows, film_of
 from keen_kettle.core.analysis.pictures import AheadPictures, ReaderPictures
 from keen_kettle.core.analysis.settings import ClipSettings, vertical_of
 from keen_kettle.core.analysis.sighted import measures_told, sightings_of
-from keen_kettle.core.analysis.stages import Answer, Stages
+from keen_kettle.core.analysis.stages import Answer, Stages, made_from
 from keen_kettle.core.analysis.study import Study, lift_shown, study
 
 __all__ = [
@@ -24,6 +24,7 @@ __all__ = [
     "drawing_rows",
     "film_of",
     "lift_shown",
+    "made_from",
     "measures_told",
     "sightings_of",
     "study",

@@ -7,10 +7,14 @@ it hangs on.
 """
 
 import hashlib
-import pickle
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, is_dataclass, replace
+from functools import lru_cache
+from importlib import resources
+from pathlib import Path
 from typing import Any
+
+import numpy as np
 
 from keen_kettle.core.analysis.assess import Assessment, bar_moves, body_moves, judge_moves
 from keen_kettle.core.analysis.settings import ClipSettings
@@ -18,7 +22,7 @@ from keen_kettle.core.content import Content
 from keen_kettle.core.track import BarTrack
 from keen_kettle.core.track.body import BodyHand, BodyTrack, Sightings, solve_body
 
-__all__ = ["Answer", "Stages"]
+__all__ = ["Answer", "Stages", "made_from", "stamp"]
 
 
 @dataclass(frozen=True)
@@ -50,7 +54,7 @@ class Stages:
         With `quick`, for what is under the hand, the landmarks are solved from those of the last time
         and another path is smoothed as the last one was: off by little, and not for keeping.
         """
-        film, path, looks = _stamp(track.t_s), _stamp(track), _stamp(seen)
+        film, path, looks = stamp(track.t_s), stamp(track), stamp(seen)
         if quick:
             settings = self._as_smooth(film, path, settings)
         scaled = (
@@ -99,7 +103,7 @@ class Stages:
         (whose, kept), body = self._last["body"]
         return (body, kept[1]) if whose == lifter and kept != how else None
 
-    def _as_smooth(self, film: bytes, path: bytes, settings: ClipSettings) -> ClipSettings:
+    def _as_smooth(self, film: str, path: str, settings: ClipSettings) -> ClipSettings:
         """Another path of a film is smoothed as its last one was: a point changes that little, and to
         find it takes longer than all else."""
         key, moves = self._last.get("bar", ((), None))
@@ -115,6 +119,42 @@ class Stages:
         return kept[1]
 
 
-def _stamp(arrays: object) -> bytes:
-    """A short value that is the same for the same content."""
-    return hashlib.blake2b(pickle.dumps(arrays), digest_size=16).digest()
+def stamp(content: object) -> str:
+    """A short text that is the same for the same content: a value, an array, or a record of them."""
+    told = hashlib.blake2b(digest_size=16)
+    _tell(content, told.update)
+    return told.hexdigest()
+
+
+def _tell(content: object, tell: Callable[[bytes], None]) -> None:
+    if isinstance(content, np.ndarray):
+        tell(f"{content.dtype}{content.shape}".encode())
+        tell(np.ascontiguousarray(content).tobytes())
+    elif is_dataclass(content) and not isinstance(content, type):
+        tell(type(content).__name__.encode())
+        for one in fields(content):
+            _tell(getattr(content, one.name), tell)
+    elif isinstance(content, tuple | list):
+        tell(f"{len(content)} of".encode())
+        for one in content:
+            _tell(one, tell)
+    elif isinstance(content, float):
+        tell(repr(float(content)).encode())  # NumPy's floats are the same
+    else:
+        tell(repr(content).encode())
+
+
+def made_from(track: BarTrack, seen: Sightings | None, settings: ClipSettings) -> str:
+    """All that an answer hangs on, the program among it, as a short text."""
+    return stamp((stamp(track), stamp(seen), stamp(settings), _program()))
+
+
+@lru_cache
+def _program() -> str:
+    """A short text that changes with what the program reckons with."""
+    room = resources.files("keen_kettle.core")
+    told = hashlib.blake2b(digest_size=16)
+    for path in sorted(Path(str(room)).rglob("*")):
+        if path.suffix in (".py", ".toml"):
+            told.update(path.read_bytes())
+    return told.hexdigest()

@@ -8,11 +8,9 @@ import numpy as np
 from keen_kettle.core.analysis import (
     AheadPictures,
     Answer,
-    Assessment,
     ClipSettings,
     ReaderPictures,
     Study,
-    assess,
     lift_shown,
     study,
 )
@@ -94,7 +92,7 @@ class Looked:
 
     study: Study
     settings: ClipSettings
-    answer: Assessment
+    answer: Answer
 
 
 @dataclass(frozen=True)
@@ -110,8 +108,10 @@ class LookThrough:
             found = study(pictures, net, self.settings.marks, self.settings.hand, tell, stopped)
         told = replace(self.settings, centre_px=self.index.centre_px)
         shown = lift_shown(found, told, tools.content())
-        body = found.body(shown.facing, shown.thing in ("plate", "second"))
-        return Looked(found, shown, assess(found.track, shown, tools.content(), body))
+        content = tools.content()
+        return Looked(
+            found, shown, tools.stages.answer(found.track, found.sightings, shown, content)
+        )
 
 
 @dataclass(frozen=True)

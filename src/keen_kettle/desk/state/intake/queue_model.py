@@ -12,7 +12,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from keen_kettle.core.analysis import ClipSettings
+from keen_kettle.core.analysis import ClipSettings, made_from
 from keen_kettle.core.clip import read_index
 from keen_kettle.core.errors import KettleError, UnknownLift
 from keen_kettle.core.intake import Trained
@@ -223,10 +223,13 @@ class QueueModel(QObject):
             desk.shelf.keep_track(marked, found.track)
             if found.sightings is not None:
                 desk.shelf.keep_sightings(marked, found.sightings)
-            if looked.answer.judged:
+            made = made_from(found.track, found.sightings, shown)
+            desk.shelf.keep_answer(clip.id, made, looked.answer)
+            answer = looked.answer.assessment
+            if answer.judged:
                 lift = shown.derivative.name
                 desk.shelf.prescribing.keep_findings(
-                    findings_from(looked.answer, clip.id, lift, clip.filmed_on)
+                    findings_from(answer, clip.id, lift, clip.filmed_on)
                 )
             return Found(clip.id, clip.marks, shown)
 

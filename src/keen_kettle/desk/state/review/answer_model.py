@@ -5,18 +5,20 @@ twice, one trip to the worker process is under way at a time, the newest questio
 what comes back is shown once.
 """
 
+import contextlib
 from collections import OrderedDict
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from keen_kettle.core.analysis import Answer, Assessment, ClipSettings
+from keen_kettle.core.analysis import Answer, Assessment, ClipSettings, made_from
 from keen_kettle.core.clip import ClipIndex
 from keen_kettle.core.track import BarTrack, PlateMark
 from keen_kettle.core.track.body import BodyTrack, Sightings
 from keen_kettle.desk.work.tasks import WorkOut
 from keen_kettle.desk.work.worker_process import Aide
-from keen_kettle.desk.work.workers import Jobs
+from keen_kettle.desk.work.workers import Job, Jobs
+from keen_kettle.store import Shelf, StoreError
 
 __all__ = ["AnswerModel", "Asked", "News", "Sources"]
 
@@ -73,9 +75,11 @@ class AnswerModel(QObject):
     """With `News`."""
     failed = pyqtSignal(str)
 
-    def __init__(self, jobs: Jobs, worker: Aide, parent: QObject | None = None) -> None:
+    def __init__(
+        self, jobs: Jobs, worker: Aide, shelf: Shelf, parent: QObject | None = None
+    ) -> None:
         super().__init__(parent)
-        self._jobs, self._worker = jobs, worker
+        self._jobs, self._worker, self._shelf = jobs, worker, shelf
         self.asked: Asked | None = None
         """What the shown answer belongs to."""
         self.answer: Assessment | None = None
@@ -108,17 +112,31 @@ class AnswerModel(QObject):
         if asked is None or sources is None or asked == self.asked:
             return
         self._under_way = asked
-        self.trips += 1
+        self._jobs.start(
+            lambda job: self._work(job, asked, sources),
+            lambda answer: self._done(asked, answer),
+            lambda reason: self._fail(asked, reason),
+            cancelled=lambda: self._done(asked, None),
+        )
+
+    def _work(self, job: Job, asked: Asked, sources: Sources) -> Answer:
+        """The answer, as it is kept with the clip or from the worker process."""
+        keep = not asked.held and asked.settings.rep is None
+        made = made_from(sources.track, sources.seen, asked.settings) if keep else ""
+        if keep:
+            with contextlib.suppress(StoreError):
+                kept = self._shelf.answer(asked.clip, made)
+                if kept is not None:
+                    return kept
         mark = (sources.index, asked.mark) if asked.mark is not None else None
         quick = asked.held in ("point", "place", "mark")
         task = WorkOut(sources.track, sources.seen, asked.settings, mark, asked.place, quick)
-        self._jobs.ask(
-            self._worker,
-            task,
-            lambda answer: self._done(asked, answer),
-            lambda reason: self._fail(asked, reason),
-            lambda: self._done(asked, None),
-        )
+        self.trips += 1
+        answer: Answer = self._worker.ask(task, job.tell, job.stopped)
+        if keep:
+            with contextlib.suppress(StoreError):  # it can be made again
+                self._shelf.keep_answer(asked.clip, made, answer)
+        return answer
 
     def _done(self, asked: Asked, answer: Answer | None) -> None:
         self._under_way = None

@@ -81,7 +81,7 @@ class ReviewModel(QObject):
         self.aside: list[BarTrack] = []
         self.held = Held()
         self.rep: int | None = None
-        self.answers = AnswerModel(desk.jobs, desk.reckoner, self)
+        self.answers = AnswerModel(desk.jobs, desk.reckoner, desk.shelf, self)
         self.answers.changed.connect(self._on_answer)
         self.answers.failed.connect(desk.trouble)
         self._seen: tuple[Sightings | None, int] = (None, 0)
