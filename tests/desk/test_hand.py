@@ -1,6 +1,7 @@
 """Work by hand on a track, through the real window: points, spans, clicks, handles, the proposal."""
 
 import unittest
+from collections.abc import Callable
 from functools import partial
 
 import numpy as np
@@ -8,7 +9,9 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 
 from keen_kettle.core.track import State
+from keen_kettle.desk.state.review.drawing_model import TOOLS
 from keen_kettle.desk.stations.review.view.film_view import FilmView
+from keen_kettle.desk.stations.review.view.tools import mark_shape
 from keen_kettle.desk.window.frame import Window
 from tests.desk.base import DeskCase
 from tests.films import film
@@ -174,7 +177,7 @@ class TestMarksAndScale(HandCase):
         window = self.marked(film("brief"))
         review, view = window.models.review, window.stations.review.widget.film
         self.until(lambda: review.rim is not None and review.rim.found)
-        shown, placing = view._ellipse(), view.placing
+        shown, placing = mark_shape(review), view.placing
         assert shown is not None and placing is not None
         begin = placing.to_widget(*shown.handles()["right"])
         end = placing.to_widget(shown.x + 0.8 * shown.r, shown.y)
@@ -266,6 +269,26 @@ class TestMarksAndScale(HandCase):
         self.assertEqual((window.models.body.seeding, review.marking), (False, True))
         self.press(window, "Esc")
         self.assertFalse(review.marking or review.tool.name)
+        self.assertEqual(view.cursor().shape(), Qt.CursorShape.ArrowCursor)
+
+    def test_every_tool_says_over_the_film_what_to_do_and_leaves_at_escape(self) -> None:
+        window = self.tracked()
+        models, view = window.models, window.stations.review.widget.film
+        takes: list[Callable[[], None]] = [
+            *(partial(models.drawing.choose_tool, kind) for kind in TOOLS),
+            *(partial(models.hand.start_measuring, what) for what in ("scale", "upright")),
+            *(models.hand.toggle_clicking, models.body.start_seeding),
+            partial(models.review.set_marking, True),
+        ]
+        said = set()
+        for take in takes:
+            take()
+            self.settle(0)
+            said.add(view.hint)
+            self.assertEqual(view.cursor().shape(), Qt.CursorShape.CrossCursor, view.hint)
+            self.press(window, "Esc")
+            self.assertEqual(models.review.tool.name, "")
+        self.assertEqual(len(said - {""}), len(takes))
 
     def drag(self, view: FilmView, begin: QPoint, end: QPoint) -> None:
         QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=begin)

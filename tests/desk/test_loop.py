@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QLineEdit
 
 from keen_kettle.core.track import State
 from keen_kettle.desk.state.review.review_model import ReviewModel
+from keen_kettle.desk.stations.review.view.tools import mark_shape
 from keen_kettle.desk.window.frame import Window
 from keen_kettle.store import StoreFull
 from tests.desk.base import DeskCase
@@ -244,13 +245,13 @@ class TestReview(LoopCase):
         window = self.marked(film("brief"))
         view, review = window.stations.review.widget.film, window.models.review
         self.until(lambda: review.rim is not None and review.rim.found)
-        before = view._ellipse()
+        before = mark_shape(review)
         assert before is not None
         QTest.keyClick(view, Qt.Key.Key_Right, Qt.KeyboardModifier.ControlModifier)
         QTest.keyClick(view, Qt.Key.Key_Up, Qt.KeyboardModifier.ControlModifier)
         QTest.keyClick(view, Qt.Key.Key_Plus, Qt.KeyboardModifier.ControlModifier)
         self.settle()
-        after = view._ellipse()
+        after = mark_shape(review)
         assert after is not None and review.mark_here is not None
         moved = (after.x - before.x, after.y - before.y, after.r - before.r)
         np.testing.assert_allclose(moved, (0.25, -0.25, 0.25), atol=1e-9)

@@ -41,7 +41,6 @@ class BodyModel(QObject):
         self._review, self._hand = review, hand
         self.sightings: Sightings | None = None
         self.shown = True
-        self.seeding = False
         self.line: tuple[float, float, float, float] | None = None
         self.draft: BodyPoint | None = None
         self.chosen = ""
@@ -61,6 +60,11 @@ class BodyModel(QObject):
     @property
     def track(self) -> BodyTrack | None:
         return self._review.body
+
+    @property
+    def seeding(self) -> bool:
+        """Whether the next drag over the film shows where the lifter is."""
+        return self._review.tool.name == "seed"
 
     @property
     def searching(self) -> bool:
@@ -88,7 +92,7 @@ class BodyModel(QObject):
             self._clip_id = number
             self.close()
             self.sightings = self.draft = self.line = None
-            self.seeding, self.chosen = False, ""
+            self.chosen = ""
             self._looked = self._sought = None
             if clip is not None and not clip.tracked and not self.why_not:
                 desk = self._review.desk
@@ -207,6 +211,12 @@ class BodyModel(QObject):
                 best, found = float(away), name
         return found
 
+    def choose(self, name: str) -> None:
+        """The landmark that hiding and freeing are about."""
+        if name != self.chosen:
+            self.chosen = name
+            self.changed.emit()
+
     def draw_point(self, name: str, x: float, y: float) -> None:
         """A landmark while it is dragged; everything follows, nothing is kept yet."""
         self.chosen = name
@@ -225,9 +235,10 @@ class BodyModel(QObject):
 
     def drop_point(self) -> None:
         """Leave a dragged landmark where it was."""
-        self.draft = None
-        self._review.hold(Held())
-        self.changed.emit()
+        if self.draft is not None:
+            self.draft = None
+            self._review.hold(Held())
+            self.changed.emit()
 
     def hide(self) -> None:
         """Hide the chosen landmark over the begun span, or on this frame."""
@@ -284,20 +295,12 @@ class BodyModel(QObject):
     def start_seeding(self) -> None:
         """The next drag over the film goes from the lifter's hip to the shoulder."""
         self._review.pause()
-        self._review.tool.take("seed", self._end_seeding)
-        self.seeding, self.line = True, None
+        self._review.tool.take("seed", self._drop_line)
         self.changed.emit()
 
-    def _end_seeding(self) -> None:
-        self._review.tool.done("seed")
-        self.seeding, self.line = False, None
+    def _drop_line(self) -> None:
+        self.line = None
         self.changed.emit()
-
-    def stop(self) -> None:
-        if self.seeding:
-            self._end_seeding()
-        if self.draft is not None:
-            self.drop_point()
 
     def draw_line(self, line: tuple[float, float, float, float]) -> None:
         self.line = line
@@ -306,7 +309,7 @@ class BodyModel(QObject):
     def keep_line(self) -> None:
         """Begin the search anew from the drawn trunk."""
         clip, line = self._review.clip, self.line
-        self._end_seeding()
+        self._review.tool.lay_down()
         if clip is not None and line is not None:
             if np.hypot(line[2] - line[0], line[3] - line[1]) < 12:
                 self._review.desk.trouble.emit("Drag from the lifter's hip to the shoulder.")

@@ -24,10 +24,11 @@ from keen_kettle.core.track.body import LANDMARKS
 from keen_kettle.desk.state.review.body_model import BodyModel
 from keen_kettle.desk.state.review.review_model import ReviewModel
 
-__all__ = ["DrawingModel", "Drawn"]
+__all__ = ["TOOLS", "DrawingModel", "Drawn"]
 
 NEEDED = {"line": 2, "angle": 3, "vertical": 1, "horizontal": 1, "between": 2, "note": 1}
 """How many spots finish a drawing; the pen ends where it is lifted."""
+TOOLS = (*NEEDED, "pen")
 PEN_STEP_PX = 2.0
 BAR_FIRST = 0.35
 """Of what is within reach a landmark must be nearer than the bar by so much of the reach."""
@@ -56,7 +57,6 @@ class DrawingModel(QObject):
     def __init__(self, review: ReviewModel, body: BodyModel, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._review, self._body = review, body
-        self.tool = ""
         self.spots: tuple[Spot, ...] = ()
         self.hover: Spot | None = None
         self.chosen = -1
@@ -70,6 +70,12 @@ class DrawingModel(QObject):
         for signal in (review.answer_changed, body.changed):
             signal.connect(self._look)
         review.frame_shown.connect(lambda _image: self._look())
+
+    @property
+    def tool(self) -> str:
+        """The kind that the next presses on the film draw, or ""."""
+        name = self._review.tool.name
+        return name if name in TOOLS else ""
 
     @property
     def _drawings(self) -> tuple[Drawing, ...]:
@@ -99,7 +105,7 @@ class DrawingModel(QObject):
         number = self._review.clip.id if self._review.clip is not None else 0
         if number != self._clip_id:
             self._clip_id = number
-            self.tool, self.spots, self.hover, self.moving = "", (), None, None
+            self.spots, self.hover, self.moving = (), None, None
             self.chosen = -1
         if self.chosen >= len(self._drawings):
             self.chosen = -1
@@ -168,24 +174,24 @@ class DrawingModel(QObject):
         """The next presses on the film draw this; the same again leaves it."""
         self._review.pause()
         if self.tool == kind:
-            self._end_tool()
+            self._review.tool.lay_down()
         else:
-            self._review.tool.take("draw", self._end_tool)
-            self.tool = kind
+            self._review.tool.take(kind, self._drop_spots)
         self.spots, self.hover, self.chosen = (), None, -1
         self.shown = True
         self._tell()
 
-    def _end_tool(self) -> None:
-        self._review.tool.done("draw")
-        self.tool, self.spots, self.hover = "", (), None
+    def _drop_spots(self) -> None:
+        self.spots, self.hover = (), None
         self._tell()
 
-    def stop(self) -> None:
+    def leave(self) -> None:
         """Leave the tool, and the chosen drawing."""
-        if self.tool or self.chosen >= 0 or self.moving is not None:
+        if self.tool:
+            self._review.tool.lay_down()
+        if self.chosen >= 0 or self.moving is not None:
             self.moving, self.chosen = None, -1
-            self._end_tool()
+            self._tell()
 
     def press(self, x: float, y: float, reach: float, loose: bool = False) -> None:
         """A press with the tool: another spot. `loose` takes hold of nothing."""
@@ -229,7 +235,7 @@ class DrawingModel(QObject):
         if words.strip() and spots:
             self._keep(Drawing("note", spots, "", words.strip()))
         else:
-            self.stop()
+            self.leave()
 
     def draw_held(self, kind: str, names: tuple[str, ...]) -> None:
         """Draw through landmarks of this frame; the drawing follows them."""
@@ -246,8 +252,8 @@ class DrawingModel(QObject):
         self._keep(Drawing(kind, spots, "follows"))
 
     def _keep(self, drawing: Drawing) -> None:
-        self._review.tool.done("draw")
-        self.tool, self.spots, self.hover = "", (), None
+        if self.tool:
+            self._review.tool.lay_down()
         self.chosen = len(self._drawings)
         self._review.change_clip(
             f"draw a {_name(drawing.kind)}", drawings=(*self._drawings, drawing)

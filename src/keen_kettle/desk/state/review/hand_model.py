@@ -19,6 +19,7 @@ __all__ = ["HandModel"]
 
 Line = tuple[float, float, float, float]
 
+LINES = ("scale", "upright")
 DOUBT = (State.CHECK, State.LOST)
 OTHER_FRAMES = 6
 """Into so many parts a film is divided by whoever looks for a frame with a clear plate."""
@@ -35,15 +36,13 @@ class HandModel(QObject):
         self.span_from: int | None = None
         self.point: PlateMark | None = None
         self.clicked: list[PlateMark] = []
-        self.clicking = False
         self.proposed: PlateMark | None = None
         self.none_found = self.turned_down = False
         self.searching = False
-        self.measuring: Literal["", "scale", "upright"] = ""
         self.line: Line | None = None
         self._asked = 0
         review.clip_changed.connect(self._on_clip)
-        review.marking_changed.connect(self._on_marking)
+        review.marking_changed.connect(self.drop_span)
         self._clip_id = 0
 
     def _on_clip(self) -> None:
@@ -53,7 +52,7 @@ class HandModel(QObject):
             self._clip_id = number
             self.span_from = self.point = self.proposed = self.line = None
             self.searching = self.none_found = self.turned_down = False
-            self.clicked, self.clicking, self.measuring = [], False, ""
+            self.clicked = []
             self.changed.emit()
         if review.index is None or review.clip is None:
             return
@@ -64,23 +63,22 @@ class HandModel(QObject):
             self.proposed = None
             self.changed.emit()
 
-    def _on_marking(self) -> None:
-        if self._review.marking:
-            self.stop()
+    @property
+    def clicking(self) -> bool:
+        """Whether the film is being clicked through."""
+        return self._review.tool.name == "click"
 
     @property
-    def busy(self) -> bool:
-        """Whether there is something to leave."""
-        return self.clicking or bool(self.measuring) or self.span_from is not None
+    def measuring(self) -> str:
+        """What the next drag over the film sets: "scale", "upright" or ""."""
+        name = self._review.tool.name
+        return name if name in LINES else ""
 
-    def stop(self) -> None:
-        """Leave clicking through (its points are kept) and drawing a line."""
-        if self.measuring:
-            self._end_measuring()
-        if self.clicking:
-            self._end_clicking()
-        self.span_from = None
-        self.changed.emit()
+    def drop_span(self) -> None:
+        """Forget where a span was begun."""
+        if self.span_from is not None:
+            self.span_from = None
+            self.changed.emit()
 
     # The proposed plate
 
@@ -235,16 +233,13 @@ class HandModel(QObject):
     def toggle_clicking(self) -> None:
         """Begin, or end and keep what was clicked."""
         if self.clicking:
-            self._end_clicking()
+            self._review.tool.lay_down()
             return
         self._review.pause()
-        self._review.tool.take("click", self._end_clicking)
-        self.clicking = True
+        self._review.tool.take("click", self._keep_clicks)
         self.changed.emit()
 
-    def _end_clicking(self) -> None:
-        self._review.tool.done("click")
-        self.clicking = False
+    def _keep_clicks(self) -> None:
         new, self.clicked = self.clicked, []
         self._add_marks("click through the film", new)
         self.changed.emit()
@@ -362,13 +357,11 @@ class HandModel(QObject):
     def start_measuring(self, what: Literal["scale", "upright"]) -> None:
         """The next drag over the film sets the two points of the scale, or the vertical."""
         self._review.pause()
-        self._review.tool.take(f"{what} line", self._end_measuring)
-        self.measuring, self.line = what, None
+        self._review.tool.take(what, self._drop_line)
         self.changed.emit()
 
-    def _end_measuring(self) -> None:
-        self._review.tool.done(f"{self.measuring} line")
-        self.measuring, self.line = "", None
+    def _drop_line(self) -> None:
+        self.line = None
         self.changed.emit()
 
     def draw_line(self, line: Line) -> None:
@@ -378,7 +371,7 @@ class HandModel(QObject):
     def keep_line(self) -> None:
         """Keep the line for what it was drawn for."""
         line, what = self.line, self.measuring
-        self._end_measuring()
+        self._review.tool.lay_down()
         if line is not None and what == "upright":
             self._keep_upright(line)
         elif line is not None:

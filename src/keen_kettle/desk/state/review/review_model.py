@@ -1,7 +1,6 @@
 """The clip under review: the frame on show, playing, the marks, the track and what follows from it."""
 
 from dataclasses import dataclass, replace
-from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -72,8 +71,7 @@ class ReviewModel(QObject):
         self.index: ClipIndex | None = None
         self.frame = 0
         self.speed = 1.0
-        self.marking = False
-        self.tool = ToolInHand()
+        self.tool = ToolInHand(self)
         self.draft: PlateMark | None = None
         self.rim: Rim | None = None
         self.track: BarTrack | None = None
@@ -252,15 +250,17 @@ class ReviewModel(QObject):
 
     # Marks
 
+    @property
+    def marking(self) -> bool:
+        """Whether the next drag over the film marks the plate."""
+        return self.tool.name == "mark"
+
     def set_marking(self, on: bool) -> None:
-        if on == self.marking:
-            return
-        self.marking = on
-        if on:
-            self.tool.take("mark", partial(self.set_marking, False))
-        else:
-            self.tool.done("mark")
-        self.marking_changed.emit()
+        if on and not self.marking:
+            self.tool.take("mark", self.marking_changed.emit)
+            self.marking_changed.emit()
+        elif not on and self.marking:
+            self.tool.lay_down()
 
     def draw_mark(
         self,

@@ -272,10 +272,8 @@ class ReviewPart(StationPart):
         return (
             self._stage.shows(self.beside)
             or models.review.tracking
-            or models.review.marking
-            or models.hand.busy
-            or models.body.seeding
-            or bool(models.drawing.tool)
+            or bool(models.review.tool.name)
+            or models.hand.span_from is not None
             or models.drawing.chosen >= 0
             or bool(models.suggested.kind)
         )
@@ -288,10 +286,11 @@ class ReviewPart(StationPart):
         if models.suggested.kind == "plate":
             models.suggested.decline()  # marking goes on, by hand
             return
+        drawing = bool(models.drawing.tool) or models.drawing.chosen >= 0
         models.review.stop_tracking()
-        models.review.set_marking(False)
-        models.hand.stop()
-        models.body.stop()
-        if not (models.drawing.tool or models.drawing.chosen >= 0):
+        models.review.tool.lay_down()
+        models.hand.drop_span()
+        models.body.drop_point()
+        models.drawing.leave()
+        if not drawing:
             models.suggested.decline()
-        models.drawing.stop()

@@ -27,17 +27,25 @@ from keen_kettle.desk.stations.review.view.drawing_marks import (
     paint_drawing,
     paint_labels,
 )
-from keen_kettle.desk.stations.review.view.film_hint import film_hint
-from keen_kettle.desk.stations.review.view.film_marks import (
-    Ellipse,
-    ellipse_of,
-    paint_handles,
-    paint_hint,
-    paint_path,
-)
+from keen_kettle.desk.stations.review.view.film_marks import paint_handles, paint_hint, paint_path
 from keen_kettle.desk.stations.review.view.hand_marks import paint_hand_work
 from keen_kettle.desk.stations.review.view.loupe import loupe_box, paint_loupe
 from keen_kettle.desk.stations.review.view.note_line import NoteLine
+from keen_kettle.desk.stations.review.view.tools import (
+    At,
+    ClickTool,
+    DrawTool,
+    FreeHand,
+    Hold,
+    LineTool,
+    MarkTool,
+    NewMark,
+    Tool,
+    TrunkTool,
+    adjusting,
+    mark_shape,
+    nudge,
+)
 from keen_kettle.desk.stations.review.view.view_transform import Placing
 from keen_kettle.desk.stations.review.view.zoom import Framing, lifter_box
 
@@ -79,11 +87,14 @@ class FilmView(QWidget):
         self._model, self._hand, self._body, self._drawing = model, hand, body, drawing
         self._suggested = suggested
         self._image: QImage | None = None
-        self._grip = ""
-        self._grip_away = (0.0, 0.0)
-        self._grip_from = Ellipse(0.0, 0.0, 0.0, 1.0, 0.0)
+        self._free = FreeHand(model, hand, body, drawing)
+        tools = MarkTool(model), ClickTool(hand), LineTool(hand), TrunkTool(body), DrawTool(drawing)
+        self._tools: dict[str, Tool] = {
+            name: one for one in (self._free, *tools) for name in one.names
+        }
+        self._hold: Hold | None = None
         self._loupe_at: tuple[float, float] | None = None
-        self._pan_from = QPointF()
+        self._pan_from: QPointF | None = None
         self._fresh = True
         self.framing = Framing()
         self.note = NoteLine(self)
@@ -96,16 +107,14 @@ class FilmView(QWidget):
             "The film. Left and right arrows step; space plays; the wheel looks closer (Z: the lifter)."
         )
         model.frame_shown.connect(self._show)
-        for signal in (model.mark_changed, model.tracking_changed):
-            signal.connect(self.update)
         model.answer_changed.connect(self._on_answer)
-        hand.changed.connect(self._on_marking)
-        body.changed.connect(self._on_marking)
-        drawing.changed.connect(self._on_marking)
-        suggested.changed.connect(self.update)
+        model.tool.changed.connect(self._on_tool)
+        for signal in (model.mark_changed, model.tracking_changed, hand.changed, body.changed):
+            signal.connect(self.update)
+        for signal in (drawing.changed, suggested.changed):
+            signal.connect(self.update)
         drawing.writing_wanted.connect(self._begin_note)
         model.tracking_progress.connect(lambda _share: self.update())
-        model.marking_changed.connect(self._on_marking)
         model.clip_changed.connect(self._on_clip)
 
     def sizeHint(self) -> QSize:
@@ -144,7 +153,7 @@ class FilmView(QWidget):
 
     def _show(self, image: QImage) -> None:
         self._image = image
-        if not self._grip:
+        if self._hold is None:
             self._loupe_at = None
         self.update()
 
@@ -160,11 +169,14 @@ class FilmView(QWidget):
             self.framing.on_lifter |= index.height_px > index.width_px
         self._reframe()
 
-    def _on_marking(self) -> None:
-        aiming = self._model.marking or self._hand.clicking or bool(self._hand.measuring)
-        aiming = aiming or self._body.seeding or bool(self._drawing.tool)
-        self.setCursor(Qt.CursorShape.CrossCursor if aiming else Qt.CursorShape.ArrowCursor)
-        if aiming and not self.note.isVisible():
+    @property
+    def tool(self) -> Tool:
+        """The tool in hand; without one the hand takes hold of what lies under it."""
+        return self._tools.get(self._model.tool.name, self._free)
+
+    def _on_tool(self) -> None:
+        self.setCursor(self.tool.cursor)
+        if self.tool is not self._free and not self.note.isVisible():
             self.setFocus()
         self.update()
 
@@ -175,110 +187,47 @@ class FilmView(QWidget):
     # The hand
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        placing = self.placing
-        if event is None or placing is None:
+        if event is None or self.placing is None:
             return
-        x, y = placing.to_film(event.position())
-        if event.button() == Qt.MouseButton.RightButton:
-            if self._drawing.grip(x, y, GRIP_PX / placing.zoom):
+        at, button = self._at(event), event.button()
+        if button == Qt.MouseButton.RightButton:
+            if self._drawing.grip(at.x, at.y, at.reach):
                 self.drawing_menu_wanted.emit(event.globalPosition())
-            return
-        self._pan_from = event.position()
-        if event.button() == Qt.MouseButton.MiddleButton:
-            self._grip = "pan"
-        if event.button() != Qt.MouseButton.LeftButton:
-            return
-        if self._drawing.tool:
-            self._grip = "tool"
-            self._drawing.press(x, y, GRIP_PX / placing.zoom, _loose(event))
-            return
-        self._loupe_at = (x, y)
-        if self._hand.clicking:
-            self._hand.click(x, y)
-        elif self._hand.measuring:
-            self._grip = "line"
-            self._hand.draw_line((x, y, x, y))
-        elif self._body.seeding:
-            self._grip = "trunk"
-            self._body.draw_line((x, y, x, y))
-        else:
-            self._take_hold(event.position(), x, y)
-
-    def _take_hold(self, spot: QPointF, x: float, y: float) -> None:
-        """Grip a handle of the mark, the path's point, or begin a new mark."""
-        shown = self._ellipse()
-        self._grip = self._grip_at(spot, shown)
-        if self._grip == "point":
-            self._hand.draw_point(*(self._hand.track_point or (x, y)))
-        elif self._grip == "joint":
-            held = self._body.place(self._body.chosen, self._model.frame)
-            self._grip_away = (x - held[0], y - held[1]) if held is not None else (0.0, 0.0)
-            self._body.changed.emit()
-        elif self._grip == "drawn":
-            self._loupe_at = None
-        elif not self._grip and self._model.marking:
-            self._model.draw_mark(x, y, 0.0)
-            self._grip, shown = "rim", Ellipse(x, y, 0.0, 1.0, 0.0)
-        elif not self._grip and not self.framing.whole:
-            self._grip, self._loupe_at = "pan", None
-        if shown is not None:
-            self._grip_from = shown
-        self.update()
+        elif button == Qt.MouseButton.MiddleButton:
+            self._pan_from = event.position()
+        elif button == Qt.MouseButton.LeftButton:
+            self._hold = self.tool.press(at)
+            if self._hold is None and self.tool is self._free and not self.framing.whole:
+                self._pan_from = event.position()
+            shown = self.tool.loupe if self._hold is None else self._hold.loupe
+            self._loupe_at = (at.x, at.y) if shown and self._pan_from is None else None
+            self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        placing = self.placing
-        if event is None or placing is None or not (self._grip or self._drawing.tool):
+        if event is None or self.placing is None:
             return
-        x, y = placing.to_film(event.position())
-        if self._grip == "pan":
+        at = self._at(event)
+        if self._pan_from is not None:
             self._pan(event.position())
-            return
-        if self._drawing.tool:
-            self._drawing.drag(x, y, GRIP_PX / placing.zoom, _loose(event))
-            return
-        if self._grip == "drawn":
-            self._drawing.move(x, y)
-            return
-        self._loupe_at = (x, y)
-        begin = self._grip_from
-        mark = self._model.mark_here
-        exact = mark is not None and mark.exact
-        if self._grip == "line" and self._hand.line is not None:
-            self._hand.draw_line((*self._hand.line[:2], x, y))
-        elif self._grip == "point":
-            self._hand.draw_point(x, y)
-        elif self._grip == "trunk" and self._body.line is not None:
-            self._body.draw_line((*self._body.line[:2], x, y))
-        elif self._grip == "joint":
-            away = self._grip_away
-            self._body.draw_point(self._body.chosen, x - away[0], y - away[1])
-        elif self._grip == "rim":
-            self._model.draw_mark(begin.x, begin.y, float(np.hypot(x - begin.x, y - begin.y)))
-        elif self._grip == "centre":
-            self._model.draw_mark(x, y, begin.r, begin.narrow, begin.angle_deg, exact)
+        elif self._hold is None:
+            self.tool.hover(at)
         else:
-            self._draw_exact(begin.pulled(self._grip, x, y))
+            if self._hold.loupe:
+                self._loupe_at = at.x, at.y
+            self._hold.move(at)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        grip, self._grip = self._grip, ""
+        hold, self._hold, self._pan_from = self._hold, None, None
         self._loupe_at = None
-        placing = self.placing
-        if grip == "tool" and event is not None and placing is not None:
-            x, y = placing.to_film(event.position())
-            self._drawing.release(x, y, GRIP_PX / placing.zoom, _loose(event))
-        elif grip == "drawn":
-            self._drawing.keep_move()
-        elif grip == "line":
-            self._hand.keep_line()
-        elif grip == "point":
-            self._hand.keep_point()
-        elif grip == "trunk":
-            self._body.keep_line()
-        elif grip == "joint":
-            self._body.keep_point()
-        elif grip and grip != "pan" and self._model.draft is not None:
-            self._model.keep_mark()
+        if hold is not None and event is not None and self.placing is not None:
+            hold.let_go(self._at(event))
         self.update()
+
+    def _at(self, event: QMouseEvent) -> At:
+        placing = self.placing
+        assert placing is not None
+        loose = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        return At(*placing.to_film(event.position()), GRIP_PX / placing.zoom, loose)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         """Look closer, or less so, at what is under the pointer."""
@@ -293,14 +242,11 @@ class FilmView(QWidget):
 
     def _pan(self, spot: QPointF) -> None:
         index = self._model.index
-        if index is not None and not self.framing.whole:
+        if index is not None and self._pan_from is not None and not self.framing.whole:
             film = QSizeF(index.width_px, index.height_px)
             self.framing.pan(spot - self._pan_from, QSizeF(self.size()), film)
             self._pan_from = spot
             self._reframe()
-
-    def _draw_exact(self, shape: Ellipse) -> None:
-        self._model.draw_mark(shape.x, shape.y, shape.r, shape.narrow, shape.angle_deg, True)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Enter sets a mark in the middle (or takes the predicted place while clicking through);
@@ -308,7 +254,7 @@ class FilmView(QWidget):
         mark; with Shift as well, by two pixels."""
         if event is None:
             return
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._enter():
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.tool.enter():
             return
         move = ARROWS.get(Qt.Key(event.key()))
         control = event.modifiers() & Qt.KeyboardModifier.ControlModifier
@@ -317,67 +263,9 @@ class FilmView(QWidget):
             return
         far = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         step = STRIDE if far else NUDGE
-        self._nudge(*(step * part for part in move))
-
-    def _enter(self) -> bool:
-        index = self._model.index
-        if self._hand.clicking:
-            self._hand.click_predicted()
-            return True
-        if self._model.marking and self._model.mark_here is None and index is not None:
-            self._model.draw_mark(index.width_px / 2, index.height_px / 2, index.height_px / 10)
-            self._model.keep_mark()
-            return True
-        return False
-
-    def _nudge(self, dx: float, dy: float, dr: float) -> None:
-        """Move the mark of this frame, or the path's point, by parts of a pixel."""
-        mark, shown = self._model.mark_here, self._ellipse()
-        if mark is None or shown is None:
-            if not dr and self._hand.nudge(dx, dy):
-                self._loupe_at = self._hand.track_point
-            return
-        moved = Ellipse(shown.x + dx, shown.y + dy, shown.r + dr, shown.narrow, shown.angle_deg)
-        found = self._model.rim is not None and self._model.rim.found
-        if mark.exact or found:
-            self._draw_exact(moved)
-        else:
-            self._model.draw_mark(moved.x, moved.y, moved.r)
-        self._model.keep_mark()
-        self._loupe_at = (moved.x, moved.y)
+        dx, dy, dr = (step * part for part in move)
+        self._loupe_at = nudge(self._model, self._hand, dx, dy, dr) or self._loupe_at
         self.update()
-
-    def _ellipse(self) -> Ellipse | None:
-        """The ellipse that is shown for this frame's mark."""
-        mark, model = self._model.mark_here, self._model
-        if mark is None:
-            return None
-        first = model.clip is not None and bool(model.clip.marks) and mark == model.clip.marks[0]
-        return ellipse_of(mark, model.rim if first and model.draft is None else None)
-
-    def _grip_at(self, point: QPointF, shown: Ellipse | None) -> str:
-        placing = self.placing
-        if placing is None:
-            return ""
-        adjusting = self._model.marking or self._model.track is None
-        if shown is not None and adjusting:
-            for name, place in shown.handles().items():
-                if _near(point, placing.to_widget(*place)):
-                    return name
-            centre = placing.to_widget(shown.x, shown.y)
-            away = float(np.hypot(point.x() - centre.x(), point.y() - centre.y()))
-            if shown.narrow > 0.98 and abs(away - shown.r * placing.zoom) < GRIP_PX / 2:
-                return "rim"
-        if self._model.marking or self._model.tracking:
-            return ""
-        here = self._hand.track_point
-        if here is not None and _near(point, placing.to_widget(*here)):
-            return "point"
-        spot, reach = placing.to_film(point), GRIP_PX / placing.zoom
-        self._body.chosen = self._body.nearest(*spot, reach)
-        if self._body.chosen:
-            return "joint"
-        return "drawn" if self._drawing.grip(*spot, reach) else ""
 
     def _begin_note(self) -> None:
         placing = self.placing
@@ -418,8 +306,9 @@ class FilmView(QWidget):
     @property
     def hint(self) -> str:
         """The line of help that stands over the film, or ""."""
-        models = self._model, self._hand, self._body, self._drawing, self._suggested
-        return film_hint(*models)
+        in_hand = self._model.tool.name not in ("", "mark")
+        suggested = "" if in_hand else self._suggested.words
+        return suggested or self.tool.hint
 
     def _paint_paths(self, painter: QPainter, placing: Placing) -> None:
         track, growing, frame = self._model.track, self._model.growing, self._model.frame
@@ -475,21 +364,12 @@ class FilmView(QWidget):
         painter.scale(placing.zoom, placing.zoom)
         self._paint_shapes(painter, placing.zoom)
         painter.restore()
-        shown = self._ellipse()
-        adjusting = self._model.marking or self._model.track is None
-        if shown is not None and adjusting and not self._model.tracking and self._grip != "rim":
-            paint_handles(painter, [placing.to_widget(*spot) for spot in shown.handles().values()])
+        shape, model = mark_shape(self._model), self._model
+        new = isinstance(self._hold, NewMark)
+        if shape is not None and adjusting(model) and not model.tracking and not new:
+            paint_handles(painter, [placing.to_widget(*spot) for spot in shape.handles().values()])
 
     def _paint_shapes(self, painter: QPainter, enlarged: float) -> None:
         """Everything by hand on this frame, in film coordinates (also for the loupe)."""
-        shown = self._ellipse()
-        paint_hand_work(painter, enlarged, shown, self._model, self._hand, self._body)
-
-
-def _loose(event: QMouseEvent) -> bool:
-    """Alt keeps a spot where the hand is, whatever is near."""
-    return bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-
-
-def _near(a: QPointF, b: QPointF) -> bool:
-    return float(np.hypot(a.x() - b.x(), a.y() - b.y())) < GRIP_PX
+        paint_hand_work(painter, enlarged, mark_shape(self._model), self._model, self._hand)
+        self.tool.paint(painter, enlarged)
