@@ -1,4 +1,4 @@
-"""Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach] [prescribe] [eye] [faults]`.
+"""Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach] [prescribe] [records] [eye] [faults]`.
 
 `./kettle bench plate-judge` trains the judge of plates anew instead; it is not among the rest.
 """
@@ -12,6 +12,7 @@ from bench.eye import report_eye
 from bench.faults import report_faults
 from bench.plate_judge import report_plate_judge
 from bench.prescribe import report_prescribe
+from bench.records import report_records
 from bench.speed import report_speed
 from bench.teach import report_teach
 from bench.window import report_window
@@ -23,6 +24,7 @@ REPORTS: dict[str, Callable[[], None]] = {
     "window": report_window,
     "teach": report_teach,
     "prescribe": report_prescribe,
+    "records": report_records,
     "eye": report_eye,
     "faults": report_faults,
 }

@@ -13,7 +13,7 @@ import numpy as np
 
 from keen_kettle.desk.state.review.review_model import Held
 
-__all__ = ["report_window"]
+__all__ = ["Turn", "report_turns", "report_window", "turns_of"]
 
 
 Turn = tuple[float, float]
@@ -46,10 +46,10 @@ def report_window() -> None:
         phases["its plate is marked"] = _marking(app, window)
         phases["the bar is tracked"] = _tracking(app, window)
         review = window.models.review
-        phases["path and bar are shown, the lifter is looked for"] = _turns(
+        phases["path and bar are shown, the lifter is looked for"] = turns_of(
             app, lambda: window.models.body.searching or review.body is None
         )
-        phases["the body is shown"] = _turns(app, lambda: window.desk.jobs.busy)
+        phases["the body is shown"] = turns_of(app, lambda: window.desk.jobs.busy)
         phases["the coach goes through the lift"] = _going_through(app, window)
         for name, move, leave in _hands(window):
             turns, shown = _dragging(app, window, move)
@@ -63,10 +63,10 @@ def report_window() -> None:
         phases["the queue looks through a clip"] = _queueing(app, window)
         phases["a loop that only waits"] = _turns_of_nothing()
         window.close()
-    _report_turns(phases)
+    report_turns(phases)
 
 
-def _report_turns(phases: dict[str, list[Turn]]) -> None:
+def report_turns(phases: dict[str, list[Turn]]) -> None:
     """The longest turns of the event loop: own work, and the wall clock (with all that the machine
     takes away); how many of how many were longer than is felt."""
     print(
@@ -90,7 +90,7 @@ def _opening(app: Any, window: Any) -> list[Turn]:
     review = window.models.review
     clip = next(one for one in window.desk.clips if not one.tracked)
     window._cautions_read()
-    return _act(lambda: window.desk.open_clip(clip.id)) + _turns(
+    return _act(lambda: window.desk.open_clip(clip.id)) + turns_of(
         app, lambda: review.index is None or review._frames.waiting or window.models.hand.searching
     )
 
@@ -102,12 +102,12 @@ def _marking(app: Any, window: Any) -> list[Turn]:
     mark = _mark(review.clip.path)
     acts = _act(lambda: review.draw_mark(mark.x_px, mark.y_px, mark.r_px))
     acts += _act(review.keep_mark)
-    return acts + _turns(app, lambda: review.rim is None)
+    return acts + turns_of(app, lambda: review.rim is None)
 
 
 def _tracking(app: Any, window: Any) -> list[Turn]:
     review = window.models.review
-    return _act(review.start_tracking) + _turns(
+    return _act(review.start_tracking) + turns_of(
         app, lambda: review.tracking or review.answer is None
     )
 
@@ -117,7 +117,7 @@ def _going_through(app: Any, window: Any) -> list[Turn]:
     review, moments, turns = window.models.review, window.stations.review.widget.moments, []
     ways = [partial(moments.go, number) for number in range(1, 1 + len(moments.moments))]
     for way in ways + 30 * [partial(review.step, 1)]:
-        turns += _act(way) + _turns(app, lambda: review._frames.waiting)
+        turns += _act(way) + turns_of(app, lambda: review._frames.waiting)
     return turns
 
 
@@ -201,7 +201,7 @@ def _queueing(app: Any, window: Any) -> list[Turn]:
     app.processEvents()
     clip = next(one for one in window.desk.clips if not one.tracked)
     acts = _act(lambda: window.models.queue.again(clip)) + _act(window.models.queue.switch_pause)
-    return acts + _turns(app, lambda: window.models.queue.busy)
+    return acts + turns_of(app, lambda: window.models.queue.busy)
 
 
 def _turns_of_nothing(seconds: float = 3.0) -> list[Turn]:
@@ -214,7 +214,7 @@ def _turns_of_nothing(seconds: float = 3.0) -> list[Turn]:
     return turns
 
 
-def _turns(app: Any, going_on: Callable[[], bool]) -> list[Turn]:
+def turns_of(app: Any, going_on: Callable[[], bool]) -> list[Turn]:
     """Every turn of the event loop while something goes on."""
     turns = [(0.0, 0.0)]
     while going_on():

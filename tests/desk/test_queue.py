@@ -102,8 +102,28 @@ class TestQueue(QueueCase):
         self.assertIn("measured, not seen", window.stations.film.widget.model.index(0).data())
         QTest.mouseClick(window.stations.film.widget.open, Qt.MouseButton.LeftButton)
         self.until(lambda: window.models.review.answer is not None, 30)
+        trips = window.models.review.answers.trips
+        self.assertEqual(trips, 0, "what the queue has made is shown, not made again")
         self.until(lambda: self.clip(window, "wil dane").waits == "")
+        self.settle()
         self.assertIn("reviewed", window.stations.film.widget.model.index(0).data())
+
+    def test_films_that_come_while_others_are_read_are_read_after_them(self) -> None:
+        self.keep()
+        copy_as(film("brief").path, self.films / "wil dane clean.mp4")
+        copy_as(film("hang").path, self.films / "hang.mp4")
+        window = self.open()
+        queue = window.models.queue
+        if not queue.paused:
+            queue.switch_pause()
+        queue.take_in([self.films / "wil dane clean.mp4"])
+        queue.take_in([self.films / "hang.mp4"], at_once=True)
+        self.until(lambda: window.models.review.index is not None)
+        names = {one.path.name: (one.waits, one.background) for one in window.desk.clips}
+        self.assertEqual(names["wil dane clean.mp4"], ("confirm", "due"))
+        self.assertEqual(names["hang.mp4"], ("review", ""), "it is in the coach's own hands")
+        assert window.models.review.clip is not None
+        self.assertEqual(window.models.review.clip.path.name, "hang.mp4")
 
     def test_what_was_seen_wins_over_the_name_and_the_coach_over_both(self) -> None:
         self.keep()
@@ -141,6 +161,7 @@ class TestQueue(QueueCase):
         self.assertEqual(clip.background, "failed")
         self.assertIn("No plate was found", clip.trouble)
         window.stations.film.widget.confirm()
+        self.settle()
         self.assertIn("not measured", window.stations.film.widget.model.index(0).data())
         self.assertIn("Not measured: No plate was found", self.shown(window.stations.film.widget))
         with self.looking():

@@ -1,7 +1,10 @@
 """Who, the lists, athletes, plates and the record, by clicks and typing."""
 
 import unittest
+from dataclasses import replace
 from datetime import date
+from pathlib import Path
+from unittest import mock
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QAbstractItemModelTester, QTest
@@ -10,8 +13,9 @@ from keen_kettle.core.errors import KettleError
 from keen_kettle.core.plan import PlateSet
 from keen_kettle.desk.kit.theme import theme
 from keen_kettle.desk.stations.record.plates_card import pairs_words, parse_pairs
-from keen_kettle.store import Prescribed, Shelf, database_file
+from keen_kettle.store import NewClip, Prescribed, Shelf, database_file
 from tests.desk.base import TODAY, DeskCase
+from tests.desk.models import ModelCase
 from tests.films import film
 
 
@@ -152,22 +156,49 @@ class TestLists(DeskCase):
         self.assertEqual(window.stations.record.widget.model.rowCount(), 1)
 
 
-class TestReading(DeskCase):
-    def test_clips_read_away_from_the_window_never_overwrite_a_newer_reading(self) -> None:
-        self.keep(film("brief"))
-        window = self.open()
-        desk = window.desk
-        before = desk.clips[0]
-        desk.reload_clips()
-        desk.shelf.change_clip(before.id, mass_kg=88.0)
-        desk.reload()
-        self.until(lambda: not desk.jobs.busy)
-        self.settle()
-        self.assertEqual(desk.clips[0].mass_kg, 88.0)
-        desk.shelf.change_clip(before.id, waits="")
-        desk.reload_clips()
-        self.until(lambda: desk.clips[0].waits == "")
-        self.assertEqual(desk.clips[0].mass_kg, 88.0, "nothing else of the record was touched")
+class TestReading(ModelCase):
+    """Only what an act has touched is read again."""
+
+    def test_changed_new_and_removed_clips_are_read_one_by_one(self) -> None:
+        first, second = self.keep("brief"), self.keep("hang")
+        desk = self.models().desk
+        stays = next(clip for clip in desk.clips if clip.id == second)
+        with mock.patch.object(desk.shelf, "clips", wraps=desk.shelf.clips) as read:
+            desk.change_clips("set a mass", {first: {"mass_kg": 88.0}})
+            desk.undo_stack.undo()
+            desk.undo_stack.redo()
+        self.assertEqual([list(call.args[0]) for call in read.call_args_list], 3 * [[first]])
+        self.assertEqual({one.id: one.mass_kg for one in desk.clips}, {first: 88.0, second: 60.0})
+        self.assertIs(next(one for one in desk.clips if one.id == second), stays)
+        desk.remove_clip(next(one for one in desk.clips if one.id == first))
+        self.assertEqual([one.id for one in desk.clips], [second])
+        desk.undo_stack.undo()
+        self.assertEqual({one.id for one in desk.clips}, {first, second})
+        self.assertEqual(desk.clips, desk.shelf.clips(), "in the same order, too")
+
+    def test_an_athletes_facts_do_not_read_clips_and_reach_the_open_one(self) -> None:
+        number = self.keep("brief")
+        models = self.models()
+        self.open(models, number)
+        desk, review = models.desk, models.review
+        before = review.answer
+        with mock.patch.object(desk.shelf, "clips") as read:
+            desk.change_athlete(replace(desk.athletes[0], stature_m=1.62))
+        read.assert_not_called()
+        self.until(lambda: review.answer is not None and review.answer is not before)
+        assert review.settings().stature_m is not None
+        self.assertEqual(review.settings().stature_m, 1.62)
+
+    def test_a_list_leaves_pictures_where_they_are(self) -> None:
+        desk = self.models().desk
+        new = NewClip(Path("/films/a.mp4"), "aa", 9, 0.3, TODAY, thumbnail=b"a picture")
+        number = desk.shelf.add_clip(new)
+        self.assertEqual([one.thumbnail for one in desk.shelf.clips()], [b""])
+        self.assertEqual(desk.shelf.thumbnail(number), b"a picture")
+        desk.reread_clips([number])
+        desk.remove_clip(desk.clips[0])
+        desk.undo_stack.undo()
+        self.assertEqual(desk.shelf.thumbnail(number), b"a picture", "it comes back whole")
 
 
 class TestWindow(DeskCase):

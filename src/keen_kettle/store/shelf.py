@@ -1,7 +1,7 @@
 """Keeps and finds records. Every call is one transaction: it is wholly kept or not at all."""
 
 import json
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict
 from datetime import date
@@ -17,6 +17,7 @@ from sqlalchemy import (
     delete,
     func,
     insert,
+    literal,
     select,
     update,
 )
@@ -108,11 +109,21 @@ class Shelf:
 
     # Clips
 
-    def clips(self) -> list[Clip]:
-        """All clips, newest filming day first."""
+    def clips(self, numbers: Collection[int] | None = None) -> list[Clip]:
+        """All clips, or some by their numbers, newest filming day first; without their thumbnails (see
+        `thumbnail`), of which a list needs few."""
+        query = _clips_with_tracks(literal(b"").label("thumbnail"))
+        if numbers is not None:
+            query = query.where(clips.c.id.in_(list(numbers)))
         with self._transaction() as work:
-            query = _clips_with_tracks().order_by(clips.c.filmed_on.desc(), clips.c.id.desc())
-            return [clip_of(row) for row in work.execute(query).mappings()]
+            ordered = query.order_by(clips.c.filmed_on.desc(), clips.c.id.desc())
+            return [clip_of(row) for row in work.execute(ordered).mappings()]
+
+    def thumbnail(self, number: int) -> bytes:
+        """A clip's picture as a file's bytes; empty where there is none."""
+        with self._transaction() as work:
+            kept = work.execute(select(clips.c.thumbnail).where(clips.c.id == number)).scalar()
+        return kept or b""
 
     def clip(self, number: int) -> Clip:
         """One clip.
@@ -319,11 +330,14 @@ def _new_id(made: CursorResult[Any]) -> int:
     return int(key[0])
 
 
-def _clips_with_tracks() -> Select[Any]:
+def _clips_with_tracks(thumbnail: ColumnElement[Any] = clips.c.thumbnail) -> Select[Any]:
     """Clips, each with what the track of its measured thing was made from."""
+    columns = [column for column in clips.c if column.name != "thumbnail"]
     thing = func.json_extract(clips.c.followed, "$.thing")
     mine = (tracks.c.clip_id == clips.c.id) & (tracks.c.thing == thing)
-    return select(clips, tracks.c.made_from).outerjoin(tracks, mine)
+    return (
+        select(*columns, thumbnail, tracks.c.made_from).select_from(clips).outerjoin(tracks, mine)
+    )
 
 
 PLAIN = (

@@ -44,14 +44,14 @@ class Files(QObject):
         )
         if name:
             self._settings.setValue("folder", str(Path(name).parent))
-            self._desk.add_film(Path(name))
+            self._queue.take_in([Path(name)], at_once=True)
 
     def add_folder(self) -> None:
         """Take in all films of a folder."""
         name = QFileDialog.getExistingDirectory(self._window, "Add a folder", self._last_folder())
         if name:
             self._settings.setValue("folder", name)
-            self._take_in(Path(name))
+            self._queue.take_in(Path(name))
 
     def choose_inbox(self) -> None:
         """Choose the folder that is watched for films."""
@@ -64,17 +64,11 @@ class Files(QObject):
         """One film is opened; several, or a folder, go into the queue."""
         paths = [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()]
         if len(paths) == 1 and paths[0].is_dir():
-            self._take_in(paths[0])
+            self._queue.take_in(paths[0])
         elif len(paths) == 1:
-            self._desk.add_film(paths[0])
+            self._queue.take_in(paths, at_once=True)
         else:
-            self._take_in([path for path in paths if path.is_file()])
-
-    def _take_in(self, films: list[Path] | Path) -> None:
-        if not self._queue.take_in(films):
-            self._desk.trouble.emit(
-                "Other films are still being read. Nothing was added; try again in a moment."
-            )
+            self._queue.take_in([path for path in paths if path.is_file()])
 
     def ask_for_film(self, number: int) -> None:
         """Say that a clip's film is gone, and offer to show where it is."""

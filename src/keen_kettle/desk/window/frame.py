@@ -55,7 +55,8 @@ class Window(QMainWindow):
         self._build()
         self._follow()
         self._restore()
-        desk.reload()
+        desk.records_changed.emit()  # everything is built now
+        desk.clips_changed.emit()
         self._soon_teach = Soon(self.models.teach.ensure, self)
         desk.records_changed.connect(self._soon_teach.ask)
         self._soon_teach.ask()

@@ -4,6 +4,7 @@ import contextlib
 import os
 import threading
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -92,17 +93,23 @@ class Jobs(QObject):
         job = Job(work, self)
         if self._closed:  # the window is going; what comes back would find nobody
             return job
-        job.done.connect(done)
-        job.failed.connect(failed)
-        if progress is not None:
-            job.progress.connect(progress)
-        if cancelled is not None:
-            job.cancelled.connect(cancelled)
+        told = (
+            *((job.done, done), (job.failed, failed)),
+            *((job.progress, progress), (job.cancelled, cancelled)),
+        )
+        for signal, call in told:
+            if call is not None:
+                signal.connect(partial(self._tell, call))
         job.finished.connect(lambda: self._running.discard(job))
         job.finished.connect(job.deleteLater)
         self._running.add(job)
         job.start()
         return job
+
+    def _tell(self, call: Callable[..., None], *news: object) -> None:
+        """Who asked may be gone by the time at which the window has closed."""
+        if not self._closed:
+            call(*news)
 
     def ask(
         self,

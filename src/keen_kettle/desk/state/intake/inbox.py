@@ -103,10 +103,10 @@ class Inbox(QObject):
         new = {name: stamp for name, stamp in found.items() if self._record.seen.get(name) != stamp}
         whole = [name for name, stamp in new.items() if self._last.get(name) == stamp and stamp[0]]
         self._last = found
-        if whole:
+        if whole and not self._queue.is_reading:
             stamps = {name: found[name] for name in whole}
 
-            def done(_paths: list[Path]) -> None:
+            def done() -> None:
                 self._keep(replace(self._record, seen={**self._record.seen, **stamps}))
 
             self._queue.take_in([folder / name for name in sorted(whole)], done=done)

@@ -6,6 +6,7 @@ worked on. The coach confirms whose it is with one key, and a clip leaves the qu
 has been seen on Review.
 """
 
+from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -47,6 +48,19 @@ class Found:
     trouble: str = ""
 
 
+@dataclass(frozen=True)
+class _Intake:
+    """Films that are to be taken in."""
+
+    films: list[Path] | Path
+    done: Callable[[], None]
+    at_once: bool
+
+    def paths(self) -> list[Path]:
+        """The films, or all those of the folder."""
+        return films_in(self.films) if isinstance(self.films, Path) else self.films
+
+
 class QueueModel(QObject):
     """What waits, what runs; widgets subscribe and call its intents."""
 
@@ -70,6 +84,7 @@ class QueueModel(QObject):
         self.reading = 0.0
         self._job: Job | None = None
         self._reader: Job | None = None
+        self._coming: deque[_Intake] = deque()
         self._soon = Soon(self._go_on, self)
         self.desk.clips_changed.connect(self._soon.ask)
         for signal in (review.answer_changed, review.clip_changed):
@@ -112,33 +127,44 @@ class QueueModel(QObject):
     def take_in(
         self,
         films: list[Path] | Path,
-        done: Callable[[list[Path]], None] = lambda paths: None,
-    ) -> bool:
-        """Read films (all of a folder), guess whose they are, and keep them.
+        done: Callable[[], None] = lambda: None,
+        at_once: bool = False,
+    ) -> None:
+        """Read films (all of a folder), guess whose they are, and keep them, after those that are being
+        read.
 
-        `done` is told which films have been dealt with (also those that cannot be read). False, and
-        nothing is begun, while others are being read.
+        `done` is told when all have been dealt with (also those that cannot be read). A film that the
+        coach wants to see `at_once` is opened; it is in their hands, not in the background's.
         """
-        if self._reader is not None:
-            return False
-        desk, who, today = self.desk, self.desk.who, self.desk.today()
-        athletes = [(one.id, one.name) for one in desk.active]
-        trained, shelf = self._trained(), desk.shelf
+        self._coming.append(_Intake(films, done, at_once))
+        if self._reader is None:
+            self._read_next()
+
+    def _read_next(self) -> None:
+        if not self._coming:
+            return
+        one, desk = self._coming.popleft(), self.desk
+        who, today, trained, shelf = desk.who, desk.today(), self._trained(), desk.shelf
+        athletes = [(known.id, known.name) for known in desk.active]
+        if one.at_once:
+            desk.said.emit(f"Reading {', '.join(path.name for path in one.paths())} …")
 
         def work(job: Job) -> list[Arrival]:
-            arrived = []
-            paths = films_in(films) if isinstance(films, Path) else films
+            arrived: list[Arrival] = []
+            paths = one.paths()
             for number, path in enumerate(paths):
                 if job.stopped():
                     break
-                arrived.append(read_film(shelf, path, who, today, athletes, trained))
+                found = read_film(shelf, path, who, today, athletes, trained, one.at_once)
+                arrived.append(found)
                 job.tell((number + 1) / len(paths))
             return arrived
 
         def keep(arrived: list[Arrival]) -> None:
-            done([one.path for one in arrived])
+            desk.reread_clips([film.number for film in arrived if film.number])
+            one.done()
             if self._reader is None or not self._reader.stopped():
-                self._report(arrived)
+                self._report(arrived, one.at_once)
             end()
 
         def failed(reason: str) -> None:
@@ -151,23 +177,27 @@ class QueueModel(QObject):
 
         def end() -> None:
             self._reader, self.reading = None, 0.0
-            desk.reload()
             self.changed.emit()
+            self._read_next()
 
         self._reader = desk.jobs.start(work, keep, failed, tell)
         self.changed.emit()
-        return True
 
-    def _report(self, arrived: list[Arrival]) -> None:
+    def _report(self, arrived: list[Arrival], at_once: bool) -> None:
+        bad = [one for one in arrived if one.state == "unreadable"]
         if not arrived:
             self.desk.said.emit("There is no film in this folder.")
-            return
-        new = sum(one.state == "new" for one in arrived)
-        known = sum(one.state == "known" for one in arrived)
-        words = [f"{new} new clip{'s' if new != 1 else ''} in the queue"]
-        words += [f"{known} known already"] if known else []
-        self.desk.said.emit(", ".join(words) + ".")
-        bad = [one for one in arrived if one.state == "unreadable"]
+        elif at_once:
+            for one in arrived:
+                if one.number:
+                    self.desk.said.emit(f"{one.path.name} is kept.")
+                    self.desk.open_clip(one.number)
+        else:
+            new = sum(one.state == "new" for one in arrived)
+            known = sum(one.state == "known" for one in arrived)
+            words = [f"{new} new clip{'s' if new != 1 else ''} in the queue"]
+            words += [f"{known} known already"] if known else []
+            self.desk.said.emit(", ".join(words) + ".")
         if len(bad) == 1:
             self.desk.trouble.emit(f"{bad[0].trouble} It stayed where it is.")
         elif bad:
@@ -261,8 +291,9 @@ class QueueModel(QObject):
         self._end()
 
     def _end(self) -> None:
-        self.running, self._job, self.share = None, None, 0.0
-        self.desk.reload()
+        done, self.running, self._job, self.share = self.running, None, None, 0.0
+        if done is not None:
+            self.desk.reread_clips([done])
         self.changed.emit()
 
     def _give_way(self) -> None:
@@ -283,6 +314,7 @@ class QueueModel(QObject):
 
     def cancel(self) -> None:
         """Stop the background; what is not looked through stays in the list, to be done by hand."""
+        self._coming.clear()
         if self._reader is not None:
             self._reader.stop()
         if self._job is not None:
@@ -334,7 +366,7 @@ class QueueModel(QObject):
         # Away from the window: a commit waits for the disk.
         self.desk.jobs.start(
             lambda _job: shelf.change_clip(number, waits=""),
-            lambda _done: self.desk.reload_clips(),
+            lambda _done: self.desk.reread_clips([number]),
             self.desk.trouble.emit,
         )
 

@@ -1,6 +1,6 @@
 """What the whole window is about: who is chosen, which station is open, and the records kept."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
 from datetime import date
 from pathlib import Path
@@ -12,7 +12,7 @@ from PyQt6.QtGui import QUndoCommand, QUndoStack
 from keen_kettle.core.clip import content_hash
 from keen_kettle.core.content import Content, Drill, OwnLibrary, OwnMovement
 from keen_kettle.core.plan import PlateSet
-from keen_kettle.desk.state.records.reading import read_new_film, remove_films
+from keen_kettle.desk.state.records.reading import remove_films
 from keen_kettle.desk.work.worker_process import Aide
 from keen_kettle.desk.work.workers import BEHIND, GIVE_WAY, Jobs
 from keen_kettle.store import (
@@ -20,7 +20,6 @@ from keen_kettle.store import (
     Clip,
     Group,
     NewAthlete,
-    NewClip,
     Prescribed,
     Shelf,
     StoreError,
@@ -88,7 +87,6 @@ class DeskModel(QObject):
         self.clips: list[Clip] = []
         self.correctives: list[Prescribed] = []
         self.plates = PlateSet()
-        self._reads = 0
         self.reload()
 
     def close(self) -> None:
@@ -102,19 +100,25 @@ class DeskModel(QObject):
     # Reading
 
     def reload(self) -> None:
-        """Read all records again and tell everyone."""
-        self._reads += 1
+        """Read everything again and tell everyone; with years of clips that is felt."""
+        try:
+            self.clips = self.shelf.clips()
+        except StoreError as error:
+            self.trouble.emit(str(error))
+        self.reread_records()
+        self.clips_changed.emit()
+
+    def reread_records(self) -> None:
+        """Read athletes, groups, plates, correctives and the own library again: all but clips."""
         try:
             self.athletes = self.shelf.athletes()
             self.groups = self.shelf.teaching.groups()
-            self.clips = self.shelf.clips()
             self.correctives = self.shelf.prescribing.correctives()
             self.plates = self.shelf.plates()
             self._take_own(*self.shelf.prescribing.own_library())
         except StoreError as error:
             self.trouble.emit(str(error))
         self.records_changed.emit()
-        self.clips_changed.emit()
 
     def _take_own(self, own: OwnLibrary, troubles: list[str]) -> None:
         """The coach's own drills and movements beside the shipped ones."""
@@ -128,25 +132,18 @@ class DeskModel(QObject):
         if troubles:
             self.trouble.emit(f"{troubles[0]} It is left out; the others stand.")
 
-    def _reread_clips(self) -> None:
-        self._reads += 1
+    def reread_clips(self, numbers: Collection[int]) -> None:
+        """Read some clips again: new ones, changed ones, those that are gone."""
         try:
-            self.clips = self.shelf.clips()
+            fresh = self.shelf.clips(numbers)
         except StoreError as error:
             self.trouble.emit(str(error))
+            return
+        others = [clip for clip in self.clips if clip.id not in numbers]
+        self.clips = sorted(
+            [*others, *fresh], key=lambda clip: (clip.filmed_on, clip.id), reverse=True
+        )
         self.clips_changed.emit()
-
-    def reload_clips(self) -> None:
-        """Read the clips again, away from the window, after something in the background has
-        changed one; a reading of everything that comes meanwhile is newer and stays."""
-        reads = self._reads
-
-        def keep(clips: list[Clip]) -> None:
-            if reads == self._reads:
-                self.clips = clips
-                self.clips_changed.emit()
-
-        self.jobs.start(lambda _job: self.shelf.clips(), keep, self.trouble.emit)
 
     def athlete(self, number: int | None) -> Athlete | None:
         return next((one for one in self.athletes if one.id == number), None)
@@ -208,13 +205,20 @@ class DeskModel(QObject):
         words: str,
         do: Callable[[], None],
         undo: Callable[[], None],
+        clips: Collection[int] = (),
         only_clips: bool = False,
     ) -> None:
         """Do something that can be undone; what cannot be saved is told and not kept on the stack.
 
-        All records are read again afterwards, or only the clips.
+        The records are read again afterwards (unless it is about clips alone), and the clips that are
+        named.
         """
-        reread = self._reread_clips if only_clips else self.reload
+
+        def reread() -> None:
+            if not only_clips:
+                self.reread_records()
+            if clips:
+                self.reread_clips(clips)
 
         def guarded(act: Callable[[], None]) -> Callable[[], bool]:
             def run() -> bool:
@@ -258,6 +262,7 @@ class DeskModel(QObject):
                 words,
                 lambda: shelf.change_clips(there),
                 lambda: shelf.change_clips(back),
+                clips=list(there),
                 only_clips=True,
             )
 
@@ -267,7 +272,7 @@ class DeskModel(QObject):
         except StoreError as error:
             self.trouble.emit(str(error))
             return
-        self.reload()
+        self.reread_records()
         self.choose_who(number)
         self.said.emit(f"{athlete.name} is entered.")
 
@@ -289,8 +294,11 @@ class DeskModel(QObject):
                     teaching.set_groups(number, [teaching.add_group(name) for name in names])
 
         def undo() -> None:
+            lost = {clip.id for clip in self.clips if clip.athlete_id in numbers}
             for number in numbers:
                 self.shelf.remove_athlete(number)
+            if lost:
+                self.reread_clips(lost)
 
         people = many[0][0].name if len(many) == 1 else f"{len(many)} athletes"
         self.change(f"enter {people}", do, undo)
@@ -313,7 +321,7 @@ class DeskModel(QObject):
         except StoreError as error:
             self.trouble.emit(str(error))
             return None
-        self.reload()
+        self.reread_records()
         return number
 
     def rename_group(self, group: Group, name: str) -> None:
@@ -349,7 +357,8 @@ class DeskModel(QObject):
 
     def delete_athlete(self, athlete: Athlete, films: bool) -> None:
         """Remove an athlete with everything. Cannot be undone, so the undo list is emptied too."""
-        paths = [clip.path for clip in self.clips if clip.athlete_id == athlete.id]
+        theirs = [clip for clip in self.clips if clip.athlete_id == athlete.id]
+        paths = [clip.path for clip in theirs]
         try:
             self.shelf.remove_athlete(athlete.id)
         except StoreError as error:
@@ -359,7 +368,8 @@ class DeskModel(QObject):
         if self.who == athlete.id:
             self.choose_who(None)
         left = remove_films(paths) if films else []
-        self.reload()
+        self.reread_records()
+        self.reread_clips([clip.id for clip in theirs])
         if left:
             self.trouble.emit(
                 f"{athlete.name} is deleted, but these films could not be removed: {', '.join(left)}. "
@@ -418,24 +428,6 @@ class DeskModel(QObject):
 
     # Films
 
-    def add_film(self, path: Path) -> None:
-        """Read a new film in the background, keep it, and open it."""
-        self.said.emit(f"Reading {path.name} …")
-        athlete, today = self.who, self.today()
-        self.jobs.start(
-            lambda job: read_new_film(job, path, athlete, today), self._keep_film, self.trouble.emit
-        )
-
-    def _keep_film(self, clip: NewClip) -> None:
-        try:
-            number = self.shelf.add_clip(clip)
-        except StoreError as error:
-            self.trouble.emit(str(error))
-            return
-        self.reload()
-        self.said.emit(f"{clip.path.name} is kept.")
-        self.open_clip(number)
-
     def remove_clip(self, clip: Clip) -> None:
         """Take a clip out of the records; its film is not touched, and undo brings all of it back."""
         try:
@@ -448,6 +440,7 @@ class DeskModel(QObject):
             f"remove {clip.path.name}",
             lambda: self.shelf.forget_clip(clip.id),
             lambda: self.shelf.restore_clip(clip, track, sightings),
+            clips=[clip.id],
         )
 
     def find_film(self, clip: Clip, path: Path) -> None:
@@ -465,7 +458,7 @@ class DeskModel(QObject):
             except StoreError as error:
                 self.trouble.emit(str(error))
                 return
-            self.reload()
+            self.reread_clips([clip.id])
             self.said.emit(f"Found again: {path}")
             self.open_clip(clip.id)
 

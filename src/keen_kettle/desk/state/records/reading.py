@@ -8,7 +8,6 @@ from pathlib import Path
 from keen_kettle.core.clip import ClipReader, content_hash, read_index
 from keen_kettle.core.errors import KettleError
 from keen_kettle.core.intake import Guess, Trained, guess_from_name
-from keen_kettle.desk.work.workers import Job
 from keen_kettle.store import NewClip, Shelf
 from keen_kettle.store.thumbnail import thumbnail_of
 
@@ -18,7 +17,6 @@ __all__ = [
     "film_facts",
     "films_in",
     "read_film",
-    "read_new_film",
     "remove_films",
 ]
 
@@ -32,6 +30,8 @@ class Arrival:
     path: Path
     state: str
     trouble: str = ""
+    number: int = 0
+    """Of the new clip."""
 
 
 def films_in(folder: Path) -> list[Path]:
@@ -73,32 +73,41 @@ def read_film(
     today: date,
     athletes: Sequence[tuple[int, str]],
     trained: Sequence[Trained],
+    at_once: bool = False,
 ) -> Arrival:
-    """Read a film and keep it for the queue, with guesses; `who` is the chosen athlete, if one is."""
+    """Read a film and keep it with guesses; `who` is the chosen athlete, if one is.
+
+    It waits for the background, unless the coach wants to see it `at_once`. A film that is known is
+    the same clip, in its new place where the old one is gone, or where the coach has shown it.
+    """
     try:
         facts = film_facts(path, lambda: False)
         changed = min(date.fromtimestamp(path.stat().st_mtime), today)
     except (KettleError, OSError) as error:
         return Arrival(path, "unreadable", str(error))
-    if shelf.clip_with_hash(str(facts["sha256"])) is not None:
-        return Arrival(path, "known")
+    known = shelf.clip_with_hash(str(facts["sha256"]))
+    if known is not None:
+        if at_once or not known.path.is_file():
+            shelf.change_clip(known.id, path=facts["path"])
+        return Arrival(path, "known", number=known.id)
     guess = guess_from_name(path.stem, changed, athletes, trained)
-    shelf.add_clip(_clip(facts, guess, who))
-    return Arrival(path, "new")
+    return Arrival(path, "new", number=shelf.add_clip(_clip(facts, guess, who, at_once)))
 
 
-def _clip(facts: dict[str, object], guess: Guess, who: int | None) -> NewClip:
+def _clip(facts: dict[str, object], guess: Guess, who: int | None, at_once: bool) -> NewClip:
     why = dict(guess.why) if guess.lift else {**guess.why, "lift": NOT_SAID}
     if who is not None:
         why["athlete"] = "chosen above"
+    # Where nothing is guessed there is nothing to be confirmed while the coach sees the film.
+    sure = at_once and (who is not None or guess.athlete_id is None)
     return NewClip(
         **facts,  # type: ignore[arg-type]
         filmed_on=guess.day or date.min,
         athlete_id=who if who is not None else guess.athlete_id,
         lift=guess.lift or "snatch",
         mass_kg=guess.mass_kg,
-        waits="confirm",
-        background="due",
+        waits="review" if sure else "confirm",
+        background="" if at_once else "due",
         guess=why,
     )
 
@@ -115,13 +124,3 @@ def remove_films(paths: Sequence[Path]) -> list[str]:
         except OSError:
             left.append(path.name)
     return left
-
-
-def read_new_film(job: Job, path: Path, athlete: int | None, today: date) -> NewClip:
-    facts = film_facts(path, job.stopped)
-    return NewClip(
-        **facts,  # type: ignore[arg-type]
-        filmed_on=min(date.fromtimestamp(path.stat().st_mtime), today),
-        athlete_id=athlete,
-        guess={"lift": NOT_SAID},
-    )

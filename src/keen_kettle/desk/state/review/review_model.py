@@ -99,6 +99,7 @@ class ReviewModel(QObject):
         self._ticker.timeout.connect(self._tick)
         desk.clip_wanted.connect(self.open)
         desk.clips_changed.connect(self._on_records)
+        desk.records_changed.connect(self._on_athletes)
 
     def close(self) -> None:
         self.stop_tracking()
@@ -154,7 +155,7 @@ class ReviewModel(QObject):
         if self.clip is None:
             return
         kept = next((clip for clip in self.desk.clips if clip.id == self.clip.id), None)
-        if kept is None:
+        if kept is None or kept == self.clip:
             return
         before, self.clip = self.clip, kept
         if track_origin(kept) != track_origin(before):
@@ -162,6 +163,12 @@ class ReviewModel(QObject):
         else:
             self.ask()
         self.clip_changed.emit()
+
+    def _on_athletes(self) -> None:
+        """Whose clip it is may have another name, another height."""
+        if self.clip is not None:
+            self.ask()
+            self.clip_changed.emit()
 
     def _on_hand_work(self, before: Clip) -> None:
         """Marks, spans or the thing itself changed: load the path, or track what is missing."""
@@ -465,7 +472,7 @@ class ReviewModel(QObject):
             self.tracking_changed.emit()
             self._go_to_finding = first
             self.ask()
-        self.desk.reload_clips()
+        self.desk.reread_clips([clip.id])
 
     def _on_tracking_failed(self, reason: str) -> None:
         self._end_tracking("")
