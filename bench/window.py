@@ -114,8 +114,8 @@ def _tracking(app: Any, window: Any) -> list[Turn]:
 
 def _going_through(app: Any, window: Any) -> list[Turn]:
     """Every key position by its number, then thirty frames one by one."""
-    review, moments, turns = window.models.review, window.stations.review.widget.moments, []
-    ways = [partial(moments.go, number) for number in range(1, 1 + len(moments.moments))]
+    review, positions, turns = window.models.review, window.stations.review.widget.positions, []
+    ways = [partial(positions.go, number) for number in range(1, 1 + len(positions.positions))]
     for way in ways + 30 * [partial(review.step, 1)]:
         turns += _act(way) + turns_of(app, lambda: review._frames.waiting)
     return turns

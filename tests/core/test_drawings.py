@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from keen_kettle.core.export.burn_drawings import burn_drawings, plain_letters
-from keen_kettle.core.motion import BAR, Drawing, Filmed, Reading, Shown, Spot, show_drawing
+from keen_kettle.core.motion import BAR, Drawing, DrawnValue, Filmed, Shown, Spot, show_drawing
 from keen_kettle.core.track import BarTrack, Rim, Scale, State
 from keen_kettle.core.track.body import LANDMARKS, BodyTrack, PointState
 from keen_kettle.core.units import change_words
@@ -69,7 +69,7 @@ def seen(drawing: Drawing, frame: int, film: Filmed | None = None) -> Shown:
     return shown
 
 
-def value(shown: Shown, what: str) -> Reading:
+def value(shown: Shown, what: str) -> DrawnValue:
     return next(one for one in shown.readings if one.what == what)
 
 
@@ -218,7 +218,7 @@ class TestBurn(unittest.TestCase):
 class TestWords(unittest.TestCase):
     @given(st.floats(-179, 179), st.floats(-179, 179))
     def test_then_and_the_change_add_up_to_now_as_they_are_shown(self, a: float, b: float) -> None:
-        then, now = (Reading("tilt", value, 1.0, "deg") for value in (a, b))
+        then, now = (DrawnValue("tilt", value, 1.0, "deg") for value in (a, b))
         said = change_words([now], [then]).replace("−", "-")
         first, second, change = (int(part) for part in re.findall(r"[-+]?\d+", said))
         self.assertEqual(first + change, second, said)

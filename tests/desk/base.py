@@ -31,12 +31,12 @@ from keen_kettle.desk.start import make_window
 from keen_kettle.desk.state.review.body_model import BodyModel
 from keen_kettle.desk.state.review.hand_model import HandModel
 from keen_kettle.desk.window.frame import Window
-from keen_kettle.desk.work.worker_process import Aide
+from keen_kettle.desk.work.worker_process import WorkerProcess
 from keen_kettle.store import Athlete, NewAthlete, NewClip, Shelf, database_file
 from keen_kettle.store.thumbnail import thumbnail_of
 from tests.films import TestFilm, film, tracked
 
-__all__ = ["TODAY", "DeskCase", "app", "reckoner"]
+__all__ = ["TODAY", "DeskCase", "answer_worker", "app"]
 
 TODAY = date(2026, 11, 23)
 
@@ -53,15 +53,15 @@ def app() -> QApplication:
 _kept: list[QApplication] = []
 
 
-class SharedReckoner(Aide):
+class SharedWorker(WorkerProcess):
     """Serves all windows of the test run; one that closes leaves it to the next."""
 
     def close(self) -> None:
         """It ends with the test run."""
 
 
-reckoner = SharedReckoner(tries=2)
-atexit.register(reckoner._end)
+answer_worker = SharedWorker(tries=2)
+atexit.register(answer_worker._end)
 _club: list[Path] = []
 
 
@@ -159,7 +159,7 @@ class DeskCase(unittest.TestCase):
         return next(one for one in window.desk.athletes if one.name.startswith(name))
 
     def open(self) -> Window:
-        window = make_window(self.app, self.folder, False, lambda: TODAY, reckoner)
+        window = make_window(self.app, self.folder, False, lambda: TODAY, answer_worker)
         window.resize(1280, 800)
         window.show()
         self._windows.append(window)
@@ -200,12 +200,12 @@ class DeskCase(unittest.TestCase):
     def drag_mark(self, window: Window, known: TestFilm, frame: int = 0) -> None:
         """Press on the plate's centre on the film, drag to its rim, let go."""
         view = window.stations.review.widget.film
-        placing = view.placing
-        assert placing is not None
+        transform = view.transform
+        assert transform is not None
         x, y = known.bar_px[frame]
         radius = known.truth["plate_radius_px"]
-        centre = placing.to_widget(x, y).toPoint()
-        rim = placing.to_widget(x - radius, y).toPoint()
+        centre = transform.to_widget(x, y).toPoint()
+        rim = transform.to_widget(x - radius, y).toPoint()
         QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=centre)
         for share in (0.3, 0.7, 1.0):
             self._move(view, QPointF(centre) + (QPointF(rim) - QPointF(centre)) * share)

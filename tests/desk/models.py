@@ -15,7 +15,7 @@ from keen_kettle.desk.state.records.desk_model import DeskModel
 from keen_kettle.desk.state.review.body_model import BodyModel
 from keen_kettle.desk.state.review.hand_model import HandModel
 from keen_kettle.store import NewAthlete, NewClip, Shelf, database_file
-from tests.desk.base import TODAY, app, reckoner
+from tests.desk.base import TODAY, answer_worker, app
 from tests.films import film, sightings, tracked
 
 __all__ = ["ModelCase"]
@@ -55,7 +55,7 @@ class ModelCase(unittest.TestCase):
 
     def models(self) -> Models:
         shelf = Shelf(database_file(self.folder))
-        models = Models(DeskModel(shelf, load_content(), lambda: TODAY, reckoner))
+        models = Models(DeskModel(shelf, load_content(), lambda: TODAY, answer_worker))
         self.addCleanup(models.close)
         return models
 

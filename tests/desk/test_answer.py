@@ -199,7 +199,9 @@ class TestOneWay(AnswerCase):
         models = self.opened()
         told: list[str] = []
         models.desk.trouble.connect(told.append)
-        with mock.patch.object(models.desk.reckoner, "ask", side_effect=StoreError("It broke.")):
+        with mock.patch.object(
+            models.desk.answer_worker, "ask", side_effect=StoreError("It broke.")
+        ):
             models.review.change_clip("set the mass", diameter_mm=400.0)
             self.quiet(models)
         self.assertEqual(told, ["It broke."])

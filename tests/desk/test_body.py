@@ -49,8 +49,8 @@ class BodyCase(DeskCase):
         """Where a landmark lies on the screen."""
         view = window.stations.review.widget.film
         place = window.models.body.place(name, window.models.review.frame)
-        assert view.placing is not None and place is not None
-        return view.placing.to_widget(*place).toPoint()
+        assert view.transform is not None and place is not None
+        return view.transform.to_widget(*place).toPoint()
 
 
 class TestBodyOnTheDesk(BodyCase):
@@ -61,7 +61,7 @@ class TestBodyOnTheDesk(BodyCase):
         self.assertIn("extension", answer.events)
         self.assertIsNotNone(answer.measures["trunk_start"].value)
         self.assertEqual(
-            [event.name for event in window.stations.review.widget.moments.moments][:2],
+            [event.name for event in window.stations.review.widget.positions.positions][:2],
             ["lift_off", "knee_pass"],
         )
 
@@ -137,15 +137,15 @@ class TestBodyOnTheDesk(BodyCase):
 
     def test_key_positions_are_one_press_or_one_key_away(self) -> None:
         window = self.opened()
-        review, row = window.models.review, window.stations.review.widget.moments
+        review, row = window.models.review, window.stations.review.widget.positions
         for number in (2, 1, 3):
             window.actions_by_id[f"moment_{number}"].trigger()
             self.done(window)
-            self.assertEqual(review.frame, row.moments[number - 1].frame)
+            self.assertEqual(review.frame, row.positions[number - 1].frame)
         QTest.mouseClick(row, Qt.MouseButton.LeftButton, pos=row.boxes()[1].center().toPoint())
         self.done(window)
-        self.assertEqual(review.frame, row.moments[1].frame)
-        self.assertFalse(window.actions_by_id["moment_9"].isEnabled() and len(row.moments) < 9)
+        self.assertEqual(review.frame, row.positions[1].frame)
+        self.assertFalse(window.actions_by_id["moment_9"].isEnabled() and len(row.positions) < 9)
 
     def test_facing_and_lift_are_suggested_and_one_key_takes_or_refuses_each(self) -> None:
         window = self.opened()

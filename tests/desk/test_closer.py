@@ -13,7 +13,7 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 
 from keen_kettle.core.clip import write_clip
-from keen_kettle.desk.stations.review.view.zoom import Framing
+from keen_kettle.desk.stations.review.view.zoom import Zoom
 from keen_kettle.desk.window.frame import Window
 from tests.desk.base import DeskCase
 from tests.films import film
@@ -23,12 +23,12 @@ FILMS = st.sampled_from([QSizeF(1280, 720), QSizeF(720, 1280), QSizeF(640, 640)]
 
 
 class TestFraming(unittest.TestCase):
-    def assert_filled(self, framing: Framing, film_size: QSizeF) -> None:
+    def assert_filled(self, zoom: Zoom, film_size: QSizeF) -> None:
         """No empty edge on a side that the film could fill, and none of it is out of reach."""
-        placing = framing.placing(WIDGET, film_size)
+        transform = zoom.transform(WIDGET, film_size)
         for begin, long, room in (
-            (placing.left, placing.zoom * film_size.width(), WIDGET.width()),
-            (placing.top, placing.zoom * film_size.height(), WIDGET.height()),
+            (transform.left, transform.scale * film_size.width(), WIDGET.width()),
+            (transform.top, transform.scale * film_size.height(), WIDGET.height()),
         ):
             if long >= room:
                 self.assertLessEqual(begin, 1e-6)
@@ -49,41 +49,41 @@ class TestFraming(unittest.TestCase):
     def test_whatever_the_hand_does_the_film_fills_its_place(
         self, size: QSizeF, turns: list[tuple[float, float, float]], by: tuple[float, float]
     ) -> None:
-        framing = Framing()
+        zoom = Zoom()
         for times, x, y in turns:
-            framing.closer(times, QPointF(x, y), WIDGET, size)
-            self.assert_filled(framing, size)
-        if not framing.whole:
-            framing.pan(QPointF(*by), WIDGET, size)
-        self.assert_filled(framing, size)
+            zoom.closer(times, QPointF(x, y), WIDGET, size)
+            self.assert_filled(zoom, size)
+        if not zoom.whole:
+            zoom.pan(QPointF(*by), WIDGET, size)
+        self.assert_filled(zoom, size)
 
     @settings(max_examples=60, deadline=None)
     @given(st.floats(1.2, 6.0), st.floats(250, 450), st.floats(150, 250))
     def test_what_is_under_the_pointer_stays_there(self, times: float, x: float, y: float) -> None:
-        framing, size = Framing(), QSizeF(1280, 720)
-        before = framing.placing(WIDGET, size).to_film(QPointF(x, y))
-        framing.closer(times, QPointF(x, y), WIDGET, size)
-        after = framing.placing(WIDGET, size).to_film(QPointF(x, y))
+        zoom, size = Zoom(), QSizeF(1280, 720)
+        before = zoom.transform(WIDGET, size).to_film(QPointF(x, y))
+        zoom.closer(times, QPointF(x, y), WIDGET, size)
+        after = zoom.transform(WIDGET, size).to_film(QPointF(x, y))
         np.testing.assert_allclose(after, before, atol=1e-6)
 
     def test_the_lifters_box_is_all_seen_and_fills_the_height(self) -> None:
-        framing, size = Framing(), QSizeF(720, 1280)
-        framing.show_lifter((200.0, 300.0, 600.0, 1100.0))
-        seen = framing.placing(WIDGET, size).box_in_film(QRectF(0, 0, 700, 400))
+        zoom, size = Zoom(), QSizeF(720, 1280)
+        zoom.show_lifter((200.0, 300.0, 600.0, 1100.0))
+        seen = zoom.transform(WIDGET, size).box_in_film(QRectF(0, 0, 700, 400))
         self.assertAlmostEqual(seen.top(), 300)
         self.assertAlmostEqual(seen.bottom(), 1100)
         self.assertLessEqual(seen.left(), 200)
         self.assertGreaterEqual(seen.right(), 600)
 
     def test_a_new_clip_keeps_to_the_lifter_but_not_to_a_place(self) -> None:
-        framing, size = Framing(), QSizeF(1280, 720)
-        framing.closer(3.0, QPointF(350, 200), WIDGET, size)
-        framing.next_clip()
-        self.assertTrue(framing.whole)
-        framing.show_lifter((200.0, 100.0, 600.0, 600.0))
-        framing.next_clip()
-        self.assertTrue(framing.whole, "the new film's lifter is not known yet")
-        self.assertTrue(framing.on_lifter)
+        zoom, size = Zoom(), QSizeF(1280, 720)
+        zoom.closer(3.0, QPointF(350, 200), WIDGET, size)
+        zoom.next_clip()
+        self.assertTrue(zoom.whole)
+        zoom.show_lifter((200.0, 100.0, 600.0, 600.0))
+        zoom.next_clip()
+        self.assertTrue(zoom.whole, "the new film's lifter is not known yet")
+        self.assertTrue(zoom.on_lifter)
 
 
 class TestCloser(DeskCase):
@@ -108,29 +108,29 @@ class TestCloser(DeskCase):
         window = self.open()
         self.open_clip(window)
         view, review = window.stations.review.widget.film, window.models.review
-        assert view.placing is not None
+        assert view.transform is not None
         x, y = known.bar_px[0]
-        whole = view.placing.zoom
-        self.turn(window, view.placing.to_widget(x, y), 5)
-        self.assertGreater(view.placing.zoom, 2 * whole)
-        spot = view.placing.to_widget(x, y)
+        whole = view.transform.scale
+        self.turn(window, view.transform.to_widget(x, y), 5)
+        self.assertGreater(view.transform.scale, 2 * whole)
+        spot = view.transform.to_widget(x, y)
         self.drag_mark(window, known)
         assert review.clip is not None
         mark = review.clip.marks[0]
         self.assertLess(np.hypot(mark.x_px - x, mark.y_px - y), 1.5)
         self.press(window, "T")
         self.until(lambda: review.answer is not None, 90)
-        self.assertEqual(view.placing.to_widget(x, y), spot, "tracking moves no picture")
+        self.assertEqual(view.transform.to_widget(x, y), spot, "tracking moves no picture")
         # The lane keeps to the film: the same height is the same height.
         self.press(window, "Z")
-        self.assertAlmostEqual(view.placing.zoom, whole)
+        self.assertAlmostEqual(view.transform.scale, whole)
         self.press(window, "Z")
-        box = view.framing
+        box = view.zoom
         self.assertTrue(box.on_lifter and not box.whole)
         self.find(window.stations.review.widget.transport, "All of it")
         bar = known.bar_px
         for x, y in (bar[bar[:, 1].argmin()], bar[bar[:, 1].argmax()]):
-            self.assertTrue(QRectF(view.rect()).contains(view.placing.to_widget(x, y)))
+            self.assertTrue(QRectF(view.rect()).contains(view.transform.to_widget(x, y)))
 
     def test_the_hand_moves_an_enlarged_picture_and_marks_nothing(self) -> None:
         known = film("hang")
@@ -138,19 +138,19 @@ class TestCloser(DeskCase):
         view, review = window.stations.review.widget.film, window.models.review
         self.press(window, "T")
         self.until(lambda: review.answer is not None, 90)
-        assert view.placing is not None and review.clip is not None
+        assert view.transform is not None and review.clip is not None
         marks, centre = review.clip.marks, QPointF(view.rect().center())
         self.turn(window, centre, 6)
-        before = view.placing
+        before = view.transform
         begin, end = QPoint(30, 30), QPoint(90, 60)
         QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=begin)
         self._move(view, QPointF(end))
         QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=end)
-        self.assertAlmostEqual(view.placing.left, before.left + 60)
-        self.assertAlmostEqual(view.placing.top, before.top + 30)
+        self.assertAlmostEqual(view.transform.left, before.left + 60)
+        self.assertAlmostEqual(view.transform.top, before.top + 30)
         self.assertEqual(review.clip.marks, marks)
         self.turn(window, centre, -20)
-        self.assertTrue(view.framing.whole)
+        self.assertTrue(view.zoom.whole)
 
     def test_a_film_held_upright_comes_close_by_itself(self) -> None:
         rng = np.random.default_rng(3)
@@ -161,10 +161,10 @@ class TestCloser(DeskCase):
         window = self.open()
         self.open_clip(window)
         view = window.stations.review.widget.film
-        self.assertTrue(view.framing.on_lifter)
-        self.assertTrue(view.framing.whole, "nobody is found yet")
+        self.assertTrue(view.zoom.on_lifter)
+        self.assertTrue(view.zoom.whole, "nobody is found yet")
         self.press(window, "Z")
-        self.assertFalse(view.framing.on_lifter)
+        self.assertFalse(view.zoom.on_lifter)
 
     def test_before_tracking_it_says_when_it_can_come_close(self) -> None:
         self.keep(film("hang"))

@@ -20,9 +20,9 @@ class TestDrawing(BodyCase):
         self.done(window)
 
     def at(self, window: Window, x: float, y: float) -> QPoint:
-        placing = window.stations.review.widget.film.placing
-        assert placing is not None
-        return placing.to_widget(x, y).toPoint()
+        transform = window.stations.review.widget.film.transform
+        assert transform is not None
+        return transform.to_widget(x, y).toPoint()
 
     def drawings(self, window: Window) -> tuple[Drawing, ...]:
         assert window.models.review.clip is not None
@@ -31,11 +31,11 @@ class TestDrawing(BodyCase):
     def said(self, window: Window) -> list[str]:
         """The labels over the film."""
         view = window.stations.review.widget.film
-        assert view.placing is not None
+        assert view.transform is not None
         labels = []
         for one in window.models.drawing.visible:
             points, ghost = (
-                view.placing.to_widget_all(*spots.T) if spots is not None else None
+                view.transform.to_widget_all(*spots.T) if spots is not None else None
                 for spots in (one.shown.points, one.shown.ghost)
             )
             label = label_of(view.rect().toRectF(), one, points, ghost)
@@ -195,9 +195,9 @@ class TestDrawing(BodyCase):
         self.press(window, "Esc")
         self.drag(window, self.at(window, 60, 60), self.at(window, 60, 80))
         (after,) = self.drawings(window)
-        zoom = window.stations.review.widget.film.placing
-        assert zoom is not None
-        self.assertAlmostEqual(after.spots[0].y - before.spots[0].y, 20, delta=2 / zoom.zoom)
+        transform = window.stations.review.widget.film.transform
+        assert transform is not None
+        self.assertAlmostEqual(after.spots[0].y - before.spots[0].y, 20, delta=2 / transform.scale)
         self.assertEqual(len(after.spots), len(before.spots))
         window.close()
         shelf = Shelf(database_file(self.folder))

@@ -53,13 +53,13 @@ class TestPoints(HandCase):
         self.go(window, 40)
         before = self.place(window, 40)
         view = window.stations.review.widget.film
-        placing = view.placing
-        assert placing is not None
-        spot = placing.to_widget(*before).toPoint()
+        transform = view.transform
+        assert transform is not None
+        spot = transform.to_widget(*before).toPoint()
         QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=spot)
-        self._move(view, placing.to_widget(before[0] + 8, before[1]))
+        self._move(view, transform.to_widget(before[0] + 8, before[1]))
         self.assertIsNotNone(view._loupe_at, "the loupe shows the place enlarged")
-        to = placing.to_widget(before[0] + 8, before[1]).toPoint()
+        to = transform.to_widget(before[0] + 8, before[1]).toPoint()
         QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=to)
         self.again(window)
         self.assertEqual(self.state(window, 40), State.BY_HAND)
@@ -90,12 +90,12 @@ class TestPoints(HandCase):
         truth = film("brief").bar_px
         view = window.stations.review.widget.film
         self.press(window, "C")
-        placing = view.placing
-        assert placing is not None
+        transform = view.transform
+        assert transform is not None
         for frame in (50, 51, 52):
             self.until(partial(self.shows, window, frame))
             QTest.mouseClick(
-                view, Qt.MouseButton.LeftButton, pos=placing.to_widget(*truth[frame]).toPoint()
+                view, Qt.MouseButton.LeftButton, pos=transform.to_widget(*truth[frame]).toPoint()
             )
         self.until(lambda: review.frame == 53 and not review._frames.waiting)
         expected = hand.prediction
@@ -177,10 +177,10 @@ class TestMarksAndScale(HandCase):
         window = self.marked(film("brief"))
         review, view = window.models.review, window.stations.review.widget.film
         self.until(lambda: review.rim is not None and review.rim.found)
-        shown, placing = mark_shape(review), view.placing
-        assert shown is not None and placing is not None
-        begin = placing.to_widget(*shown.handles()["right"])
-        end = placing.to_widget(shown.x + 0.8 * shown.r, shown.y)
+        shown, transform = mark_shape(review), view.transform
+        assert shown is not None and transform is not None
+        begin = transform.to_widget(*shown.handles()["right"])
+        end = transform.to_widget(shown.x + 0.8 * shown.r, shown.y)
         QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=begin.toPoint())
         self._move(view, end)
         QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=end.toPoint())
@@ -201,9 +201,9 @@ class TestMarksAndScale(HandCase):
         self._move(view, QPointF(300, 200))
         QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=QPoint(300, 200))
         self.until(lambda: review.answer is not None and review.answer.scale.by == "points")
-        placing = view.placing
-        assert review.answer is not None and placing is not None
-        self.assertAlmostEqual(review.answer.scale.m_per_px, placing.zoom / 200, delta=1e-4)
+        transform = view.transform
+        assert review.answer is not None and transform is not None
+        self.assertAlmostEqual(review.answer.scale.m_per_px, transform.scale / 200, delta=1e-4)
         setup.apart.setValue(50)
         self.until(lambda: review.answer is not None and review.answer.scale.m_per_px < 0.6 / 200)
         setup.scale.setCurrentIndex(setup.scale.findData("none"))
@@ -250,10 +250,10 @@ class TestMarksAndScale(HandCase):
         self.go(window, 30)
         self.press(window, "C")
         spot = self.place(window, 30)
-        placing = view.placing
-        assert placing is not None
+        transform = view.transform
+        assert transform is not None
         QTest.mouseClick(
-            view, Qt.MouseButton.LeftButton, pos=placing.to_widget(spot[0] + 2, spot[1]).toPoint()
+            view, Qt.MouseButton.LeftButton, pos=transform.to_widget(spot[0] + 2, spot[1]).toPoint()
         )
         self.assertEqual(len(hand.clicked), 1)
         self.press(window, "Shift+U")
@@ -307,7 +307,7 @@ class TestMarksAndScale(HandCase):
         self.assertEqual(review.clip.marks, ())
         self.assertEqual(review.clip.diameter_mm, 50)
         self.assertIsNone(review.track)
-        self.assertEqual(len(review.aside), 1, "the plate's path is still shown")
+        self.assertEqual(len(review.also_followed), 1, "the plate's path is still shown")
         setup.thing.setCurrentIndex(setup.thing.findData("plate"))
         setup.thing.activated.emit(setup.thing.currentIndex())
         self.until(lambda: review.track is not None and review.answer is not None)

@@ -10,7 +10,7 @@ from PyQt6.QtTest import QTest
 
 from keen_kettle.core.errors import KettleError
 from keen_kettle.desk.window.frame import Window
-from tests.desk.base import DeskCase, reckoner
+from tests.desk.base import DeskCase, answer_worker
 from tests.films import film
 
 
@@ -32,9 +32,9 @@ class TestReckoner(DeskCase):
         assert value is not None
         return value
 
-    def test_a_killed_reckoner_is_replaced_and_nobody_notices(self) -> None:
+    def test_a_killed_worker_is_replaced_and_nobody_notices(self) -> None:
         window = self.measured("brief")
-        before, process = self.power(window), reckoner._process
+        before, process = self.power(window), answer_worker._process
         assert process is not None and process.pid is not None
         os.kill(process.pid, signal.SIGKILL)
         self.say_mass(window, 120.0)
@@ -43,13 +43,13 @@ class TestReckoner(DeskCase):
         self.assertFalse(window.notice.isVisible())
 
     def pid(self) -> int | None:
-        return reckoner._process.pid if reckoner._process is not None else None
+        return answer_worker._process.pid if answer_worker._process is not None else None
 
-    def test_a_reckoner_that_cannot_is_told_and_the_next_change_tries_again(self) -> None:
+    def test_a_worker_that_cannot_is_told_and_the_next_change_tries_again(self) -> None:
         window = self.measured("brief")
         before = self.power(window)
         lost = KettleError("The helper ended without an answer. Nothing is lost; try it again.")
-        with mock.patch.object(reckoner, "ask", side_effect=lost):
+        with mock.patch.object(answer_worker, "ask", side_effect=lost):
             self.say_mass(window, 90.0)
             self.until(lambda: "try it again" in self.shown(window.notice))
         self.assertEqual(self.power(window), before, "the former answer stays")
@@ -62,7 +62,7 @@ class TestReckoner(DeskCase):
     def test_of_many_changes_only_the_newest_is_worked_out(self) -> None:
         window = self.measured("brief")
         before = self.power(window)
-        with mock.patch.object(reckoner, "_follow", wraps=reckoner._follow) as done:
+        with mock.patch.object(answer_worker, "_follow", wraps=answer_worker._follow) as done:
             for kilos in (70.0, 80.0, 90.0, 100.0, 110.0, 120.0):
                 window.models.review.change_clip("say the mass", mass_kg=kilos)
             self.until(lambda: not window.desk.jobs.busy, 30)
@@ -103,7 +103,7 @@ class TestPlateSearch(DeskCase):
         self.keep(film("hang"))
         window = self.open()
         lost = KettleError("The helper ended without an answer. Nothing is lost; try it again.")
-        with mock.patch.object(window.desk.aide, "ask", side_effect=lost):
+        with mock.patch.object(window.desk.looking_worker, "ask", side_effect=lost):
             self.open_clip(window)
             self.until(lambda: "try it again" in self.shown(window.notice))
         self.assertFalse(window.models.hand.searching)

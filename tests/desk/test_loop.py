@@ -120,11 +120,11 @@ class TestReview(LoopCase):
         wanted = answer.diagnosis.chief.evidence[0].frame
         self.click(window.stations.review.widget.say, f"{review.index.t_s[wanted]:.2f} s")
         self.until(lambda: review.frame == wanted)
-        moments = window.stations.review.widget.moments
+        positions = window.stations.review.widget.positions
         for name in ("lift_off", "peak_height", "lowest"):
-            number = [one.name for one in moments.moments].index(name)
-            spot = moments.boxes()[number].center().toPoint()
-            QTest.mouseClick(moments, Qt.MouseButton.LeftButton, pos=spot)
+            number = [one.name for one in positions.positions].index(name)
+            spot = positions.boxes()[number].center().toPoint()
+            QTest.mouseClick(positions, Qt.MouseButton.LeftButton, pos=spot)
             self.until(partial(stands_at, review, answer.events[name].frame))
             self.settle()
             self.assertIn(
@@ -230,9 +230,9 @@ class TestReview(LoopCase):
 
     def test_the_lane_stands_at_the_films_own_horizon_and_scale(self) -> None:
         window = self.reviewed()
-        placing = window.stations.review.widget.film.placing
+        transform = window.stations.review.widget.film.transform
         answer = window.models.review.answer
-        assert placing is not None and answer is not None
+        assert transform is not None and answer is not None
         self.assertEqual(
             window.stations.review.widget.lane.height(), window.stations.review.widget.film.height()
         )

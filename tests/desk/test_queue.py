@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QFileDialog
 from keen_kettle.desk.state.intake.inbox import Inbox
 from keen_kettle.desk.window.frame import Window
 from keen_kettle.desk.work.tasks import Looked, LookThrough
-from keen_kettle.desk.work.worker_process import Aide
+from keen_kettle.desk.work.worker_process import WorkerProcess
 from keen_kettle.store import Clip, Shelf, database_file
 from tests.desk.base import TODAY, DeskCase
 from tests.films import film, tracked
@@ -53,7 +53,7 @@ class QueueCase(DeskCase):
     def looking(self, found: object = None, pause_s: float = 0.0) -> "mock._patch[mock.MagicMock]":
         """The background answers at once (or after a while, still asking whether to stop)."""
 
-        def ask(_self: Aide, task: LookThrough, tell: object, stopped: object) -> object:
+        def ask(_self: WorkerProcess, task: LookThrough, tell: object, stopped: object) -> object:
             from keen_kettle.core.analysis import Answer, Study, assess
             from keen_kettle.core.content import load_content
             from keen_kettle.core.errors import Cancelled
@@ -72,7 +72,7 @@ class QueueCase(DeskCase):
             answer = assess(study.track, settings, load_content())
             return Looked(study, settings, Answer(None, answer))
 
-        return mock.patch.object(Aide, "ask", ask)
+        return mock.patch.object(WorkerProcess, "ask", ask)
 
 
 class TestQueue(QueueCase):

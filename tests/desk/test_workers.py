@@ -13,11 +13,11 @@ from PyQt6.QtGui import QImage
 
 from keen_kettle.core.clip import ClipIndex, write_clip
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 from keen_kettle.desk.work.workers import GIVE_WAY, FrameService, Job, Jobs
 from tests.core.test_clip import numbered
-from tests.desk.base import DeskCase, reckoner
-from tests.desk.test_aide import Count
+from tests.desk.base import DeskCase, answer_worker
+from tests.desk.test_worker_process import Count
 
 
 class TestJobs(DeskCase):
@@ -101,7 +101,7 @@ class TestJobs(DeskCase):
     def test_a_helper_does_a_task_unless_it_is_not_wanted_any_more(self) -> None:
         def ask(wanted: bool) -> None:
             self.jobs.ask(
-                reckoner,
+                answer_worker,
                 Count(3),
                 lambda result: self.got.append(("done", result)),
                 lambda words: self.got.append(("failed", words)),
@@ -127,8 +127,8 @@ class TestSoon(DeskCase):
         self.home = QObject()
         self.done: list[str] = []
 
-    def soon(self, name: str) -> Soon:
-        return Soon(lambda: self.done.append(name), self.home)
+    def soon(self, name: str) -> IdleCall:
+        return IdleCall(lambda: self.done.append(name), self.home)
 
     def test_a_turn_takes_one_piece_and_each_is_done_once(self) -> None:
         first, second = self.soon("first"), self.soon("second")
@@ -160,7 +160,7 @@ class TestSoon(DeskCase):
             self.until(lambda: self.done, 2)
             self.done.append("waited")
 
-        Soon(wait, self.home).ask()
+        IdleCall(wait, self.home).ask()
         self.settle()
         self.assertEqual(self.done, ["other", "waited"])
 

@@ -290,8 +290,8 @@ class TestFollowed(ShelfCase):
         cap = shelf.clip(number)
         self.assertEqual((cap.thing, cap.marks, cap.diameter_mm), ("cap", (), 50.0))
         self.assertFalse(cap.tracked)
-        self.assertEqual(cap.aside[0].marks, (mark,))
-        kept = shelf.track(cap, cap.aside[0])
+        self.assertEqual(cap.also_followed[0].marks, (mark,))
+        kept = shelf.track(cap, cap.also_followed[0])
         assert kept is not None
         self.assertEqual(kept.contrast, 11.0)
         shelf.change_clip(number, marks=(PlateMark(0, 9.0, 9.0, 8.0),))

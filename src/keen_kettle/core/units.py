@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from keen_kettle.core.content import MeasureWords
-from keen_kettle.core.motion import Reading
+from keen_kettle.core.motion import DrawnValue
 
 __all__ = ["change_words", "reading_words", "show_kg", "show_measure", "show_value"]
 
@@ -42,7 +42,7 @@ SIDES = {"forward": ("ahead", "behind"), "up": ("above", "below")}
 WAYS = {"forward": ("forward", "back"), "up": ("up", "down")}
 
 
-def reading_words(one: Reading) -> str:
+def reading_words(one: DrawnValue) -> str:
     """A drawing's value with its uncertainty: “52° ± 2°”, “bar 6.2 cm behind”."""
     *thing, what = one.what.split()
     if what not in SIDES:
@@ -52,7 +52,7 @@ def reading_words(one: Reading) -> str:
     return f"{thing[0]} {said}" if thing else said
 
 
-def change_words(now: Sequence[Reading], then: Sequence[Reading]) -> str:
+def change_words(now: Sequence[DrawnValue], then: Sequence[DrawnValue]) -> str:
     """A drawing's first value then and now: “then 48°, now 61° (+13°)”."""
     if not then:
         return ""
@@ -67,12 +67,12 @@ def change_words(now: Sequence[Reading], then: Sequence[Reading]) -> str:
     return f"then {_plain(first.value, first)}, now {_plain(now[0].value, first)} ({changed})"
 
 
-def _plain(value: float, one: Reading) -> str:
+def _plain(value: float, one: DrawnValue) -> str:
     factor, digits, unit = UNITS[one.unit]
     return f"{value * factor:.{digits}f}".replace("-", "−") + unit
 
 
-def _with_spread(value: float, one: Reading) -> str:
+def _with_spread(value: float, one: DrawnValue) -> str:
     factor, digits, unit = UNITS[one.unit]
     spread = f"{one.sigma * factor:.{digits}f}"
     shown = _plain(value, one)

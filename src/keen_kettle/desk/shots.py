@@ -95,8 +95,8 @@ def _walk(app: QApplication, window: Window, keep: Callable[[str], None]) -> Non
     _until(
         app,
         lambda: (
-            window.stations.review.beside.table.rowCount() > 0
-            and window.stations.review.beside.pictures.ready
+            window.stations.review.compare.table.rowCount() > 0
+            and window.stations.review.compare.pictures.ready
         ),
     )
     keep("beside")
@@ -189,8 +189,8 @@ def _teach(app: QApplication, window: Window, keep: Callable[[str], None]) -> No
 
 
 def _keep(app: QApplication, window: Window, path: Path) -> None:
-    moments = window.stations.review.widget.moments
-    _until(app, lambda: not moments.isVisible() or moments.ready)
+    positions = window.stations.review.widget.positions
+    _until(app, lambda: not positions.isVisible() or positions.ready)
     for _ in range(10):
         app.processEvents()
         time.sleep(0.03)

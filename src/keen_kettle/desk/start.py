@@ -16,7 +16,7 @@ from keen_kettle.desk.kit.theme import use_theme
 from keen_kettle.desk.kit.tokens import DAYLIGHT, DUSK
 from keen_kettle.desk.state.records.desk_model import DeskModel
 from keen_kettle.desk.window.frame import Window
-from keen_kettle.desk.work.worker_process import Aide
+from keen_kettle.desk.work.worker_process import WorkerProcess
 from keen_kettle.store import Shelf, StoreError, data_dir, database_file
 
 __all__ = ["make_window", "open_desk", "spare_the_window"]
@@ -48,11 +48,11 @@ def make_window(
     folder: Path,
     demo: bool,
     today: Callable[[], date],
-    reckoner: Aide | None = None,
+    answer_worker: WorkerProcess | None = None,
 ) -> Window:
     """A window on the records of a folder; the demo's are laid out first where they are missing.
 
-    It gets a reckoner of its own, unless several windows share one.
+    It gets a worker for answers of its own, unless several windows share one.
     """
     app.setApplicationName("Keen Kettle")
     # A tracking thread must hand over to the window within a millisecond, not within five.
@@ -65,10 +65,10 @@ def make_window(
 
         lay_out_demo(shelf, today())
     title = "Keen Kettle – demo" if demo else "Keen Kettle"
-    desk = DeskModel(shelf, load_content(), today, reckoner)
+    desk = DeskModel(shelf, load_content(), today, answer_worker)
     window = Window(desk, settings, title)
     window.show_cautions_once()
-    threading.Thread(target=desk.reckoner.warm, daemon=True).start()
+    threading.Thread(target=desk.answer_worker.warm, daemon=True).start()
     return window
 
 

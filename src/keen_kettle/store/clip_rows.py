@@ -55,7 +55,7 @@ PLAIN = (
 )
 
 
-SHARED = {"thing": "followed", "hand": "followed", "aside": "followed", "events": "body"}
+SHARED = {"thing": "followed", "hand": "followed", "also_followed": "followed", "events": "body"}
 """The column of a field, where it does not have one of its own name."""
 
 
@@ -82,7 +82,11 @@ def clip_row(clip: NewClip) -> dict[str, object]:
         "marks": _marks_text(clip.marks),
         "steady": int(clip.steady),
         "followed": json.dumps(
-            {"thing": clip.thing, **asdict(clip.hand), "aside": [asdict(one) for one in clip.aside]}
+            {
+                "thing": clip.thing,
+                **asdict(clip.hand),
+                "aside": [asdict(one) for one in clip.also_followed],
+            }
         ),
         "scale_points": None if points is None else json.dumps(points),
         "upright": None if clip.upright is None else json.dumps(clip.upright),
@@ -107,7 +111,7 @@ def clip_of(row: Any) -> Clip:
         steady=bool(row["steady"]),
         thing=followed["thing"],
         hand=_hand(followed),
-        aside=tuple(
+        also_followed=tuple(
             Followed(one["thing"], one["diameter_mm"], _marks(one["marks"]), _hand(one["hand"]))
             for one in followed["aside"]
         ),

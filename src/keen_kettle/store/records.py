@@ -207,7 +207,7 @@ class NewClip:
     capture_fps: float | None = None
     thing: str = "plate"
     hand: HandWork = field(default_factory=HandWork)
-    aside: tuple[Followed, ...] = ()
+    also_followed: tuple[Followed, ...] = ()
     scale_by: str = "plate"
     scale_points: tuple[float, ...] | None = None
     upright: tuple[float, ...] | None = None
@@ -226,7 +226,7 @@ class NewClip:
 
     def measuring(self, thing: str) -> dict[str, Any]:
         """The fields that change when another thing is measured; the present one is put aside."""
-        known = {one.thing: one for one in (*self.aside, self.followed)}
+        known = {one.thing: one for one in (*self.also_followed, self.followed)}
         chosen = known.pop(thing, Followed.new(thing))
         kept = tuple(one for one in known.values() if one.marks)
         return {
@@ -234,7 +234,7 @@ class NewClip:
             "diameter_mm": chosen.diameter_mm,
             "marks": chosen.marks,
             "hand": chosen.hand,
-            "aside": kept,
+            "also_followed": kept,
         }
 
 

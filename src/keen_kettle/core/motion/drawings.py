@@ -22,8 +22,8 @@ __all__ = [
     "DRAWN",
     "ELSEWHERE",
     "Drawing",
+    "DrawnValue",
     "Filmed",
-    "Reading",
     "Shown",
     "Spot",
     "place_spot",
@@ -100,7 +100,7 @@ class Filmed:
 
 
 @dataclass(frozen=True)
-class Reading:
+class DrawnValue:
     """One value of a drawing; `what` says which, `unit` is "m", "diameters", "px", "deg" or "s"."""
 
     what: str
@@ -118,8 +118,8 @@ class Shown:
 
     points: Array | None
     ghost: Array | None
-    readings: tuple[Reading, ...]
-    then: tuple[Reading, ...] = ()
+    readings: tuple[DrawnValue, ...]
+    then: tuple[DrawnValue, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -194,14 +194,14 @@ def _between(drawing: Drawing, frame: int, filmed: Filmed) -> Shown | None:
         if place is not None
     ]
     points = np.array([place.at for place in carried])
-    readings: tuple[Reading, ...] = ()
+    readings: tuple[DrawnValue, ...] = ()
     if len(carried) == 2:
         up, forward = _apart(carried[0], carried[1], filmed)
         readings = (forward, up)
         if filmed.t_s is not None:
             apart = float(filmed.t_s[frames[1]] - filmed.t_s[frames[0]])
             step = float(np.median(np.diff(filmed.t_s)))
-            readings = (Reading("time", apart, step / np.sqrt(6), "s"), *readings)
+            readings = (DrawnValue("time", apart, step / np.sqrt(6), "s"), *readings)
     return Shown(points, None, readings)
 
 
@@ -249,7 +249,7 @@ def _camera(frame: int, filmed: Filmed) -> Array:
 
 def _read(
     drawing: Drawing, places: list[_Place], frame: int, filmed: Filmed
-) -> tuple[Reading, ...]:
+) -> tuple[DrawnValue, ...]:
     if drawing.kind == "line" and len(places) == 2:
         return _line(places[0], places[1], filmed)
     if drawing.kind == "angle" and len(places) == 3:
@@ -259,7 +259,7 @@ def _read(
     return ()
 
 
-def _line(a: _Place, b: _Place, filmed: Filmed) -> tuple[Reading, ...]:
+def _line(a: _Place, b: _Place, filmed: Filmed) -> tuple[DrawnValue, ...]:
     """Tilt (0° level ahead, 90° upright, from the lower end to the upper) and length."""
     low, high = (a, b) if a.at[1] >= b.at[1] else (b, a)
     ahead, up = filmed.sign * (high.at[0] - low.at[0]), low.at[1] - high.at[1]
@@ -269,12 +269,12 @@ def _line(a: _Place, b: _Place, filmed: Filmed) -> tuple[Reading, ...]:
         return ()
     tilt = float(np.degrees(np.arctan2(up, ahead)))
     return (
-        Reading("tilt", tilt, float(np.degrees(spread / long_px)), "deg"),
+        DrawnValue("tilt", tilt, float(np.degrees(spread / long_px)), "deg"),
         _length("length", long_px, spread, filmed),
     )
 
 
-def _angle(a: _Place, apex: _Place, b: _Place) -> tuple[Reading, ...]:
+def _angle(a: _Place, apex: _Place, b: _Place) -> tuple[DrawnValue, ...]:
     """The angle at the apex, 0 to 180 degrees; its uncertainty by first-order propagation."""
     first, second = a.at - apex.at, b.at - apex.at
     one, two = float(np.hypot(*first)), float(np.hypot(*second))
@@ -288,10 +288,10 @@ def _angle(a: _Place, apex: _Place, b: _Place) -> tuple[Reading, ...]:
         + (apex.sigma_px * across / (one * two)) ** 2
     )
     value = float(np.degrees(np.arccos(share)))
-    return (Reading("angle", value, float(np.degrees(spread)), "deg"),)
+    return (DrawnValue("angle", value, float(np.degrees(spread)), "deg"),)
 
 
-def _guide(drawing: Drawing, place: _Place, frame: int, filmed: Filmed) -> tuple[Reading, ...]:
+def _guide(drawing: Drawing, place: _Place, frame: int, filmed: Filmed) -> tuple[DrawnValue, ...]:
     """How far the bar is ahead of a plumb line or above a level one.
 
     A guide through the bar is read against the shoulder (plumb) or the knee (level) instead.
@@ -308,7 +308,7 @@ def _guide(drawing: Drawing, place: _Place, frame: int, filmed: Filmed) -> tuple
     return (replace(chosen, what=f"{what} {chosen.what}"),)
 
 
-def _apart(a: _Place, b: _Place, filmed: Filmed) -> tuple[Reading, Reading]:
+def _apart(a: _Place, b: _Place, filmed: Filmed) -> tuple[DrawnValue, DrawnValue]:
     """From a to b: upwards and forwards."""
     spread = float(np.hypot(a.sigma_px, b.sigma_px))
     return (
@@ -317,13 +317,13 @@ def _apart(a: _Place, b: _Place, filmed: Filmed) -> tuple[Reading, Reading]:
     )
 
 
-def _length(what: str, px: float, sigma_px: float, filmed: Filmed) -> Reading:
+def _length(what: str, px: float, sigma_px: float, filmed: Filmed) -> DrawnValue:
     """Pixels as metres, or plate diameters where there is no scale, or pixels before tracking."""
     scale = filmed.scale
     if scale is None:
-        return Reading(what, px, sigma_px, "px")
+        return DrawnValue(what, px, sigma_px, "px")
     metres = px * scale.m_per_px
     sigma = float(np.hypot(sigma_px * scale.m_per_px, metres * scale.relative_sigma))
     if scale.by == "none":
-        return Reading(what, metres / SUPPOSED_M, sigma / SUPPOSED_M, IN_DIAMETERS)
-    return Reading(what, metres, sigma, "m")
+        return DrawnValue(what, metres / SUPPOSED_M, sigma / SUPPOSED_M, IN_DIAMETERS)
+    return DrawnValue(what, metres, sigma, "m")

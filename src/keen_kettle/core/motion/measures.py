@@ -49,7 +49,7 @@ class _Rule:
     id: str
     unit: str
     needs: tuple[str, ...]
-    reckon: Callable[[BarMotion, Frames], tuple[float, int]]
+    read: Callable[[BarMotion, Frames], tuple[float, int]]
     floor_only: bool = False
     catch_only: bool = False
     kind: str = "length"
@@ -103,7 +103,7 @@ def _measure(
             if frames
             else "no lift was found"
         )
-    value, frame = rule.reckon(motion, frames)
+    value, frame = rule.read(motion, frames)
     parts = _event_shares(rule, motion, frames, sigmas, value)
     parts += _own_shares(rule, motion, frames, value, frame)
     return Measure(rule.id, value, float(np.sqrt(np.sum(np.square(parts)))), rule.unit, frame)
@@ -144,7 +144,7 @@ def _event_shares(
         changes = [0.0]
         for moved in (frames[name] - step, frames[name] + step):
             if 0 <= moved < len(motion.t_s):
-                other = rule.reckon(motion, {**frames, name: moved})[0]
+                other = rule.read(motion, {**frames, name: moved})[0]
                 if np.isfinite(other):
                     changes.append(abs(other - value))
         change = sum(changes) / max(len(changes) - 1, 1)
@@ -174,10 +174,10 @@ def _time_to_peak(m: BarMotion, f: Frames) -> tuple[float, int]:
 
 
 def _height_at(event: str) -> Callable[[BarMotion, Frames], tuple[float, int]]:
-    def reckon(m: BarMotion, f: Frames) -> tuple[float, int]:
+    def read(m: BarMotion, f: Frames) -> tuple[float, int]:
         return float(m.y_m[f[event]] - m.y_m[f["lift_off"]]), f[event]
 
-    return reckon
+    return read
 
 
 def _velocity_dip(m: BarMotion, f: Frames) -> tuple[float, int]:

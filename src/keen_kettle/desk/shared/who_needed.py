@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QGridLayout, QLayout, QWidget
 
 from keen_kettle.desk.kit.builders import button, clear, column, label, scrolled
 from keen_kettle.desk.state.teach.teach_model import TeachModel
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 from keen_kettle.store import Athlete
 
 __all__ = ["AthletePage", "WhoNeeded"]
@@ -43,8 +43,8 @@ class WhoNeeded(QWidget):
         )
         body.setContentsMargins(8, 16, 8, 8)
         self.setLayout(column(scrolled(body)))
-        self._soon = Soon(self._fill, self)
-        teach.changed.connect(self._soon.ask)
+        self._idle = IdleCall(self._fill, self)
+        teach.changed.connect(self._idle.ask)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
@@ -85,7 +85,7 @@ class AthletePage(QWidget):
         self._nobody = WhoNeeded(teach, title, words)
         self._board = QWidget()
         self.setLayout(column(self._board, self._nobody))
-        self._refill = Soon(self.show_again, self)
+        self._refill = IdleCall(self.show_again, self)
         teach.changed.connect(self._refill.ask)
         teach.row_changed.connect(lambda *_: self._refill.ask())
 

@@ -7,8 +7,8 @@ from keen_kettle.desk.state.intake.queue_model import QueueModel
 from keen_kettle.desk.state.prescribe.corrective_model import CorrectiveModel
 from keen_kettle.desk.state.prescribe.prescribe_model import PrescribeModel
 from keen_kettle.desk.state.records.desk_model import DeskModel
-from keen_kettle.desk.state.review.beside_model import BesideModel
 from keen_kettle.desk.state.review.body_model import BodyModel
+from keen_kettle.desk.state.review.compare_model import CompareModel
 from keen_kettle.desk.state.review.drawing_model import DrawingModel
 from keen_kettle.desk.state.review.hand_model import HandModel
 from keen_kettle.desk.state.review.review_model import ReviewModel
@@ -30,7 +30,7 @@ class Models(QObject):
         self.body = BodyModel(self.review, self.hand, self)
         self.drawing = DrawingModel(self.review, self.body, self)
         self.suggested = SuggestionModel(self.review, self.hand, self.body, self)
-        self.beside = BesideModel(self.review, self)
+        self.compare = CompareModel(self.review, self)
         self.teach = TeachModel(desk, self)
         self.trials = TrialModel(desk, self)
         self.correctives = CorrectiveModel(desk, self.review, self.teach, self)

@@ -23,7 +23,7 @@ from keen_kettle.desk.window.help_pages import cautions_page, keys_page
 from keen_kettle.desk.window.loop_strip import LoopStrip
 from keen_kettle.desk.window.notice import Notice
 from keen_kettle.desk.window.stations import Stations
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 from keen_kettle.store import StoreError
 
 __all__ = ["Window"]
@@ -57,9 +57,9 @@ class Window(QMainWindow):
         self._restore()
         desk.records_changed.emit()  # everything is built now
         desk.clips_changed.emit()
-        self._soon_teach = Soon(self.models.teach.ensure, self)
-        desk.records_changed.connect(self._soon_teach.ask)
-        self._soon_teach.ask()
+        self._idle_teach = IdleCall(self.models.teach.ensure, self)
+        desk.records_changed.connect(self._idle_teach.ask)
+        self._idle_teach.ask()
         self._on_station(desk.station)
 
     # Building
@@ -135,7 +135,7 @@ class Window(QMainWindow):
     def _follow(self) -> None:
         desk = self.desk
         desk.station_changed.connect(self._on_station)
-        state, enable = Soon(self._show_state, self), Soon(self._enable, self)
+        state, enable = IdleCall(self._show_state, self), IdleCall(self._enable, self)
         desk.records_changed.connect(self._fill_who)
         desk.clips_changed.connect(state.ask)
         desk.who_changed.connect(self._fill_who)

@@ -9,10 +9,10 @@ from collections.abc import Callable
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, QTimer
 
-__all__ = ["Soon"]
+__all__ = ["IdleCall"]
 
 
-class Soon(QObject):
+class IdleCall(QObject):
     """Calls something once when the window is next idle, however often it is asked for."""
 
     def __init__(self, work: Callable[[], None], parent: QObject) -> None:
@@ -20,16 +20,16 @@ class Soon(QObject):
         self.work = work
 
     def ask(self) -> None:
-        _TURNS.take(self)
+        _CALLS.take(self)
 
 
-class _Turns:
+class _IdleCalls:
     """The pieces that wait; the one that was asked for first goes first."""
 
     def __init__(self) -> None:
-        self._waiting: dict[Soon, None] = {}
+        self._waiting: dict[IdleCall, None] = {}
 
-    def take(self, piece: Soon) -> None:
+    def take(self, piece: IdleCall) -> None:
         if not self._waiting:
             QTimer.singleShot(0, self._next)
         self._waiting.setdefault(piece)
@@ -43,4 +43,4 @@ class _Turns:
             piece.work()
 
 
-_TURNS = _Turns()
+_CALLS = _IdleCalls()

@@ -17,12 +17,12 @@ from typing import Any
 from keen_kettle.core.errors import Cancelled, KettleError
 from keen_kettle.desk.work.tools import Stopped, Task, Tell, Tools
 
-__all__ = ["Aide"]
+__all__ = ["WorkerProcess"]
 
 POLL_S = 0.03
 
 
-class Aide:
+class WorkerProcess:
     """One helper process; it is started by the first task and stays.
 
     `ask` blocks, so it is called from a job's thread; only one task runs at a time. It gives way to

@@ -14,7 +14,7 @@ from PyQt6.QtGui import QImage
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.errors import Cancelled, KettleError
 from keen_kettle.desk.work.tools import Task
-from keen_kettle.desk.work.worker_process import Aide
+from keen_kettle.desk.work.worker_process import WorkerProcess
 from keen_kettle.store import StoreError
 
 __all__ = ["BEHIND", "GIVE_WAY", "FrameService", "Job", "Jobs"]
@@ -113,7 +113,7 @@ class Jobs(QObject):
 
     def ask(
         self,
-        aide: Aide,
+        worker: WorkerProcess,
         task: Task,
         done: Callable[[Any], None],
         failed: Callable[[str], None],
@@ -123,7 +123,7 @@ class Jobs(QObject):
         """Have a helper process do a task; it is left as soon as `unless` says so."""
 
         def work(job: Job) -> object:
-            return aide.ask(task, job.tell, lambda: job.stopped() or unless())
+            return worker.ask(task, job.tell, lambda: job.stopped() or unless())
 
         return self.start(work, done, failed, cancelled=cancelled)
 

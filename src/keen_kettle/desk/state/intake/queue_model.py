@@ -26,9 +26,9 @@ from keen_kettle.desk.state.review.found import findings_from
 from keen_kettle.desk.state.review.hand_model import HandModel
 from keen_kettle.desk.state.review.review_model import ReviewModel
 from keen_kettle.desk.state.teach.teach_model import TeachModel
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 from keen_kettle.desk.work.tasks import LookThrough
-from keen_kettle.desk.work.worker_process import Aide
+from keen_kettle.desk.work.worker_process import WorkerProcess
 from keen_kettle.desk.work.workers import Job
 from keen_kettle.store import Clip, Shelf, StoreError
 
@@ -77,7 +77,7 @@ class QueueModel(QObject):
         super().__init__(parent)
         self.desk = review.desk
         self._review, self._hand, self._body, self._teach = review, hand, body, teach
-        self._aide = Aide(BUSY_WITH_OTHERS)
+        self._worker = WorkerProcess(BUSY_WITH_OTHERS)
         self.paused = self.desk.shelf.queue_paused()
         self.running: int | None = None
         self.share = 0.0
@@ -85,17 +85,17 @@ class QueueModel(QObject):
         self._job: Job | None = None
         self._reader: Job | None = None
         self._coming: deque[_Intake] = deque()
-        self._soon = Soon(self._go_on, self)
-        self.desk.clips_changed.connect(self._soon.ask)
+        self._idle = IdleCall(self._go_on, self)
+        self.desk.clips_changed.connect(self._idle.ask)
         for signal in (review.answer_changed, review.clip_changed):
             signal.connect(self._on_answer)
         self.desk.station_changed.connect(lambda _name: self._on_answer())
         for signal in (review.tracking_changed, hand.changed, body.changed):
             signal.connect(self._give_way)
-        self._soon.ask()
+        self._idle.ask()
 
     def close(self) -> None:
-        self._aide.close()
+        self._worker.close()
 
     # What there is
 
@@ -234,14 +234,14 @@ class QueueModel(QObject):
             self.changed.emit()
             return
         self.running, self.share = clip.id, 0.0
-        desk, aide = self.desk, self._aide
+        desk, worker = self.desk, self._worker
         settings = settings_of(clip, desk.athlete(clip.athlete_id))
 
         def work(job: Job) -> Found:
             """Look through the clip; path and sightings are kept at once, away from the window."""
             try:
                 task = LookThrough(read_index(clip.path), settings)
-                looked = aide.ask(task, job.tell, job.stopped)
+                looked = worker.ask(task, job.tell, job.stopped)
             except KettleError as error:
                 if job.stopped():
                     raise
@@ -269,9 +269,9 @@ class QueueModel(QObject):
 
     def _rest(self) -> None:
         """A process that has looked at bodies holds half a gigabyte; nothing waits for it now."""
-        aide = self._aide
-        if aide.awake:
-            self.desk.jobs.start(lambda _job: aide.rest(), lambda _done: None, lambda _why: None)
+        worker = self._worker
+        if worker.awake:
+            self.desk.jobs.start(lambda _job: worker.rest(), lambda _done: None, lambda _why: None)
 
     def _on_found(self, found: Found) -> None:
         try:
@@ -299,7 +299,7 @@ class QueueModel(QObject):
     def _give_way(self) -> None:
         """The coach's own clip comes first."""
         own = self._review.tracking or self._hand.searching or self._body.searching
-        self._aide.hold(own or self.paused)
+        self._worker.hold(own or self.paused)
 
     def switch_pause(self) -> None:
         """Let the queue rest, or go on; kept for the next start."""

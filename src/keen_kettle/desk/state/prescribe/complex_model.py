@@ -190,7 +190,9 @@ class ComplexModel(QObject):
             self.desk.trouble.emit(words)
 
         older = lambda: ticket != self._ticket  # noqa: E731
-        self.desk.jobs.ask(self.desk.reckoner, Compose(self.wish()), keep, failed, unless=older)
+        self.desk.jobs.ask(
+            self.desk.answer_worker, Compose(self.wish()), keep, failed, unless=older
+        )
 
     # The string on the bench
 

@@ -37,10 +37,10 @@ class PrescribeModel(QObject):
         self.refused: list[Refusal] = []
         self.question: Split | None = None
         self.best_lift = ""
-        desk.records_changed.connect(self.reckon)
-        correctives.teach.row_changed.connect(lambda *_: self.reckon())
+        desk.records_changed.connect(self.price)
+        correctives.teach.row_changed.connect(lambda *_: self.price())
         review.answer_changed.connect(self._on_answer)
-        review.clip_changed.connect(self.reckon)
+        review.clip_changed.connect(self.price)
 
     @property
     def finding(self) -> Finding | None:
@@ -65,9 +65,9 @@ class PrescribeModel(QObject):
 
     def _on_answer(self, news: News | None) -> None:
         if news is None or not news.held:
-            self.reckon()
+            self.price()
 
-    def reckon(self) -> None:
+    def price(self) -> None:
         """Choose and price the drills anew."""
         self.offers, self.refused, self.question = [], [], None
         self.best_lift = self.family

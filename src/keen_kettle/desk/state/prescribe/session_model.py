@@ -129,7 +129,7 @@ class SessionModel(QObject):
 
         older = lambda: ticket != self._ticket  # noqa: E731
         task = MakeSessions(requests, self.minutes, self.desk.plates)
-        self.desk.jobs.ask(self.desk.reckoner, task, keep, failed, unless=older)
+        self.desk.jobs.ask(self.desk.answer_worker, task, keep, failed, unless=older)
 
     def _request(self, athlete: Athlete) -> SessionRequest:
         first = self.first_rep

@@ -13,7 +13,7 @@ from keen_kettle.core.clip import content_hash
 from keen_kettle.core.content import Content, Drill, OwnLibrary, OwnMovement
 from keen_kettle.core.plan import PlateSet
 from keen_kettle.desk.state.records.reading import remove_films
-from keen_kettle.desk.work.worker_process import Aide
+from keen_kettle.desk.work.worker_process import WorkerProcess
 from keen_kettle.desk.work.workers import BEHIND, GIVE_WAY, Jobs
 from keen_kettle.store import (
     Athlete,
@@ -63,7 +63,7 @@ class DeskModel(QObject):
         shelf: Shelf,
         content: Content,
         today: Callable[[], date],
-        reckoner: Aide | None = None,
+        answer_worker: WorkerProcess | None = None,
         parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
@@ -75,9 +75,9 @@ class DeskModel(QObject):
         self.today = today
         self.undo_stack = QUndoStack(self)
         self.jobs = Jobs(self)
-        self.aide = Aide(BEHIND)
+        self.looking_worker = WorkerProcess(BEHIND)
         """Looks through the open film for the plate and the lifter: seconds."""
-        self.reckoner = reckoner or Aide(GIVE_WAY, tries=2)
+        self.answer_worker = answer_worker or WorkerProcess(GIVE_WAY, tries=2)
         """Works out what follows: tenths of a second."""
         self.station = "Film"
         self.who: int | None = None
@@ -92,8 +92,8 @@ class DeskModel(QObject):
     def close(self) -> None:
         """End all work, and close the records."""
         self.jobs.stop_all()
-        self.aide.close()
-        self.reckoner.close()
+        self.looking_worker.close()
+        self.answer_worker.close()
         self.jobs.wait_all()
         self.shelf.close()
 

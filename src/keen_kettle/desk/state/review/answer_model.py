@@ -16,7 +16,7 @@ from keen_kettle.core.clip import ClipIndex
 from keen_kettle.core.track import BarTrack, PlateMark
 from keen_kettle.core.track.body import BodyTrack, Sightings
 from keen_kettle.desk.work.tasks import WorkOut
-from keen_kettle.desk.work.worker_process import Aide
+from keen_kettle.desk.work.worker_process import WorkerProcess
 from keen_kettle.desk.work.workers import Job, Jobs
 from keen_kettle.store import Shelf, StoreError
 
@@ -76,7 +76,7 @@ class AnswerModel(QObject):
     failed = pyqtSignal(str)
 
     def __init__(
-        self, jobs: Jobs, worker: Aide, shelf: Shelf, parent: QObject | None = None
+        self, jobs: Jobs, worker: WorkerProcess, shelf: Shelf, parent: QObject | None = None
     ) -> None:
         super().__init__(parent)
         self._jobs, self._worker, self._shelf = jobs, worker, shelf

@@ -97,7 +97,7 @@ class BodyModel(QObject):
             if clip is not None and not clip.tracked and not self.why_not:
                 desk = self._review.desk
                 desk.jobs.start(
-                    lambda _job: desk.aide.warm(), lambda _done: None, lambda _why: None
+                    lambda _job: desk.looking_worker.warm(), lambda _done: None, lambda _why: None
                 )
             self.changed.emit()
         else:
@@ -146,10 +146,10 @@ class BodyModel(QObject):
         if self._job is not None:
             self._job.stop()
         bar_px = np.column_stack([track.x_px, track.y_px])
-        seeds, shelf, aide = clip.body.seeds, review.desk.shelf, review.desk.aide
+        seeds, shelf, worker = clip.body.seeds, review.desk.shelf, review.desk.looking_worker
 
         def work(job: Job) -> tuple[Sightings, str]:
-            seen: Sightings = aide.ask(LookForBody(index, bar_px, seeds), job.tell, job.stopped)
+            seen: Sightings = worker.ask(LookForBody(index, bar_px, seeds), job.tell, job.stopped)
             try:
                 shelf.keep_sightings(clip, seen)
             except StoreError as error:

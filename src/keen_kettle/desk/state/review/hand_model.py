@@ -123,7 +123,9 @@ class HandModel(QObject):
                 self.changed.emit()
 
         self.changed.emit()
-        desk.jobs.ask(desk.aide, task, found, failed, left, unless=lambda: gone() or marked())
+        desk.jobs.ask(
+            desk.looking_worker, task, found, failed, left, unless=lambda: gone() or marked()
+        )
 
     def accept(self) -> None:
         """Take the proposed plate as the mark, and track."""

@@ -76,10 +76,10 @@ class ReviewModel(QObject):
         self.rim: Rim | None = None
         self.track: BarTrack | None = None
         self.growing: GrowingPath | None = None
-        self.aside: list[BarTrack] = []
+        self.also_followed: list[BarTrack] = []
         self.held = Held()
         self.rep: int | None = None
-        self.answers = AnswerModel(desk.jobs, desk.reckoner, desk.shelf, self)
+        self.answers = AnswerModel(desk.jobs, desk.answer_worker, desk.shelf, self)
         self.answers.changed.connect(self._on_answer)
         self.answers.failed.connect(desk.trouble)
         self._seen: tuple[Sightings | None, int] = (None, 0)
@@ -119,7 +119,7 @@ class ReviewModel(QObject):
         self.frame = 0
         self.draft = self.rim = self.track = self.growing = self.rep = None
         self.held, self._seen = Held(), (None, 0)
-        self._memory, self._known, self.aside = TrackMemory(), {}, []
+        self._memory, self._known, self.also_followed = TrackMemory(), {}, []
         self.answers.leave()
         self._frames.open(self.clip.path)
         self.clip_changed.emit()
@@ -139,8 +139,8 @@ class ReviewModel(QObject):
         assert clip is not None
         try:
             self.track = self._known.get(track_origin(clip)) or self.desk.shelf.track(clip)
-            found = [self.desk.shelf.track(clip, one) for one in clip.aside]
-            self.aside = [track for track in found if track is not None]
+            found = [self.desk.shelf.track(clip, one) for one in clip.also_followed]
+            self.also_followed = [track for track in found if track is not None]
         except StoreError as error:
             self.desk.trouble.emit(str(error))
             self.track = None
@@ -332,7 +332,7 @@ class ReviewModel(QObject):
 
         self.rim = None
         desk, task = self.desk, FindRim(self.index, mark)
-        desk.jobs.ask(desk.reckoner, task, found, desk.trouble.emit)
+        desk.jobs.ask(desk.answer_worker, task, found, desk.trouble.emit)
 
     # Settings
 

@@ -19,7 +19,7 @@ from keen_kettle.core.units import show_kg
 from keen_kettle.desk.kit.theme import colour, font, icon
 from keen_kettle.desk.state.intake.queue_model import QueueModel
 from keen_kettle.desk.state.records.desk_model import DeskModel
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 from keen_kettle.store import Clip
 
 __all__ = ["CLIP", "ClipFilter", "ClipList", "ClipRow", "state_words"]
@@ -56,9 +56,9 @@ class ClipList(QAbstractListModel):
         self._desk = desk
         self._clips: list[Clip] = []
         self._pictures: dict[int, QPixmap] = {}
-        self._soon = Soon(self.reload, self)
-        desk.clips_changed.connect(self._soon.ask)
-        desk.records_changed.connect(self._soon.ask)
+        self._idle = IdleCall(self.reload, self)
+        desk.clips_changed.connect(self._idle.ask)
+        desk.records_changed.connect(self._idle.ask)
         desk.who_changed.connect(self.reload)
         queue.changed.connect(self._show_progress)
         self.reload()

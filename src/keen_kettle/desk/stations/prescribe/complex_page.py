@@ -37,7 +37,7 @@ from keen_kettle.desk.state.prescribe.movement_model import MovementModel
 from keen_kettle.desk.stations.prescribe.lift_box import LiftBox
 from keen_kettle.desk.stations.prescribe.movement_editor import MovementEditor, own_line
 from keen_kettle.desk.stations.prescribe.string_bench import StringBench
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 
 __all__ = ["ComplexPage"]
 
@@ -87,8 +87,8 @@ class ComplexPage(QWidget):
         self._pages.addWidget(whole)
         self._pages.addWidget(self.editor)
         self.setLayout(column(self._pages))
-        self._soon = Soon(self._rebuild, self)
-        model.changed.connect(self._soon.ask)
+        self._idle = IdleCall(self._rebuild, self)
+        model.changed.connect(self._idle.ask)
         self.bench.chosen_changed.connect(lambda _number: self._dress_line())
 
     def _school_box(self) -> QComboBox:

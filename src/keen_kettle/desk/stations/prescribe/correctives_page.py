@@ -23,7 +23,7 @@ from keen_kettle.desk.kit.builders import (
 from keen_kettle.desk.kit.words import evidence_words
 from keen_kettle.desk.state.prescribe.corrective_model import CorrectiveModel, Followed
 from keen_kettle.desk.stations.prescribe.drill_card import drill_card
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 
 __all__ = ["CorrectivesPage"]
 
@@ -53,8 +53,8 @@ class CorrectivesPage(QWidget):
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inside)
         self.setLayout(column(scroll))
-        self._soon = Soon(self._rebuild, self)
-        model.changed.connect(self._soon.ask)
+        self._idle = IdleCall(self._rebuild, self)
+        model.changed.connect(self._idle.ask)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)

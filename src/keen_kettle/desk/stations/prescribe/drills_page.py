@@ -35,7 +35,7 @@ from keen_kettle.desk.state.prescribe.drill_model import DrillModel
 from keen_kettle.desk.state.prescribe.movement_model import MovementModel
 from keen_kettle.desk.stations.prescribe.drill_editor import DrillEditor
 from keen_kettle.desk.stations.prescribe.movement_editor import MovementEditor, own_line
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 
 __all__ = ["DrillTable", "DrillsPage"]
 
@@ -132,8 +132,8 @@ class DrillsPage(QWidget):
         selection = self.view.selectionModel()
         assert selection is not None
         selection.currentRowChanged.connect(lambda now, _before: self._on_chosen(now.row()))
-        self._soon = Soon(self._rebuild, self)
-        model.changed.connect(self._soon.ask)
+        self._idle = IdleCall(self._rebuild, self)
+        model.changed.connect(self._idle.ask)
 
     def _box(self, name: str, words: str) -> QComboBox:
         box = QComboBox()

@@ -27,7 +27,7 @@ from keen_kettle.desk.stations.prescribe.session_paper import (
     paint_sheet,
     sheet_image,
 )
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 
 __all__ = ["SessionPage", "write_sheet_pdf"]
 
@@ -119,8 +119,8 @@ class SessionPage(QWidget):
         inside.addStretch(1)
         holder.setLayout(inside)
         self.setLayout(row(scroll, holder, spacing=16))
-        self._soon = Soon(self._rebuild, self)
-        model.changed.connect(self._soon.ask)
+        self._idle = IdleCall(self._rebuild, self)
+        model.changed.connect(self._idle.ask)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)

@@ -26,7 +26,7 @@ from keen_kettle.core.simulate.body3d import BodyFigure, View, lifter_for
 from keen_kettle.desk.kit.theme import colour, font, theme
 from keen_kettle.desk.shared.body_inks import body_inks
 from keen_kettle.desk.state.prescribe.complex_model import ComplexModel
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 
 __all__ = ["StringBench"]
 
@@ -49,7 +49,7 @@ class StringBench(QWidget):
         self._moved = False
         self._pictures: dict[tuple[Movement, str], tuple[QImage, ...]] = {}
         self._wanted: dict[Movement, None] = {}
-        self._soon = Soon(self._make_picture, self)
+        self._idle = IdleCall(self._make_picture, self)
         self.setFixedHeight(HIGH_PX)
         self.setMinimumWidth(560)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -76,7 +76,7 @@ class StringBench(QWidget):
         self._pictures[movement, theme().name] = _pictures_of(movement)
         self.update()
         if self._wanted:
-            self._soon.ask()
+            self._idle.ask()
 
     # Where things are
 
@@ -151,7 +151,7 @@ class StringBench(QWidget):
         pair = self._pictures.get((movement, theme().name))
         if pair is None:
             self._wanted.setdefault(movement)
-            self._soon.ask()
+            self._idle.ask()
         else:
             half = room.width() / 2
             for at, picture in enumerate(pair):

@@ -22,7 +22,7 @@ from keen_kettle.desk.kit.builders import (
 from keen_kettle.desk.shared.plates_picture import PlatesPicture
 from keen_kettle.desk.state.prescribe.warm_up_model import WarmUpModel
 from keen_kettle.desk.stations.prescribe.lift_box import LiftBox
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 
 __all__ = ["WarmUpPage"]
 
@@ -59,8 +59,8 @@ class WarmUpPage(QWidget):
         layout = column(head, body, spacing=10)
         layout.setStretch(1, 1)
         self.setLayout(layout)
-        self._soon = Soon(self._rebuild, self)
-        model.changed.connect(self._soon.ask)
+        self._idle = IdleCall(self._rebuild, self)
+        model.changed.connect(self._idle.ask)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)

@@ -10,7 +10,7 @@ from keen_kettle.desk.shared.station_part import Stage, StationPart
 from keen_kettle.desk.state.all_models import Models
 from keen_kettle.desk.state.review.review_model import SPEEDS
 from keen_kettle.desk.stations.review.by_hand import body_actions, drawing_actions, hand_actions
-from keen_kettle.desk.stations.review.compare.page import BesidePage
+from keen_kettle.desk.stations.review.compare.page import ComparePage
 from keen_kettle.desk.stations.review.station import ReviewStation
 
 __all__ = ["ReviewPart"]
@@ -34,7 +34,7 @@ class ReviewPart(StationPart):
             models.drawing,
             models.suggested,
         )
-        self.beside = BesidePage(models.beside, models.review, stage.back)
+        self.compare = ComparePage(models.compare, models.review, stage.back)
         review = models.review
         for signal in (review.clip_changed, review.answer_changed, review.tracking_changed):
             signal.connect(self.badge_changed)
@@ -57,8 +57,8 @@ class ReviewPart(StationPart):
         return self._widget
 
     @property
-    def over(self) -> tuple[BesidePage]:
-        return (self.beside,)
+    def over(self) -> tuple[ComparePage]:
+        return (self.compare,)
 
     def badge(self) -> str:
         waiting = sum(bool(clip.waits) for clip in self._models.desk.clips_of_who())
@@ -85,7 +85,7 @@ class ReviewPart(StationPart):
             *self._judging(),
             *hand_actions(models.review, models.hand, on_film),
             *body_actions(models.review, models.body, on_film),
-            *self._moments(),
+            *self._key_positions(),
             *drawing_actions(models.review, models.drawing, on_film),
         )
 
@@ -199,7 +199,7 @@ class ReviewPart(StationPart):
             Action(
                 *("beside", "Beside another clip", "Review", ("Ctrl+B",)),
                 "All measures of two clips: left and right arm, before and after.",
-                self._open_beside,
+                self._open_compare,
                 lambda: self.on_film() and review.answer is not None,
             ),
             Action(
@@ -215,7 +215,7 @@ class ReviewPart(StationPart):
             ),
         )
 
-    def _moments(self) -> tuple[Action, ...]:
+    def _key_positions(self) -> tuple[Action, ...]:
         return tuple(
             Action(
                 *(f"moment_{number}", f"Go to moment {number}", "Body", (f"Alt+{number}",)),
@@ -237,23 +237,23 @@ class ReviewPart(StationPart):
 
     def _step(self, by: int) -> None:
         """A frame on or back; beside another clip, a key position."""
-        if self._stage.shows(self.beside):
-            self.beside.model.step(by)
+        if self._stage.shows(self.compare):
+            self.compare.model.step(by)
         else:
             self._models.review.step(by)
 
     def _has_moment(self, number: int) -> bool:
-        return self.on_film() and number <= len(self._widget.moments.moments)
+        return self.on_film() and number <= len(self._widget.positions.positions)
 
     def _go_to_moment(self, number: int) -> None:
-        if self._stage.shows(self.beside):
-            self.beside.model.go(number)
+        if self._stage.shows(self.compare):
+            self.compare.model.go(number)
         else:
-            self._widget.moments.go(number)
+            self._widget.positions.go(number)
 
-    def _open_beside(self) -> None:
-        self._stage.show_page(self.beside)
-        self.beside.open()
+    def _open_compare(self) -> None:
+        self._stage.show_page(self.compare)
+        self.compare.open()
         self.changed.emit()
 
     def _may_answer(self, number: int) -> bool:
@@ -270,7 +270,7 @@ class ReviewPart(StationPart):
     def _may_stop(self) -> bool:
         models = self._models
         return (
-            self._stage.shows(self.beside)
+            self._stage.shows(self.compare)
             or models.review.tracking
             or bool(models.review.tool.name)
             or models.hand.span_from is not None
@@ -280,7 +280,7 @@ class ReviewPart(StationPart):
 
     def _stop(self) -> None:
         models = self._models
-        if self._stage.shows(self.beside):
+        if self._stage.shows(self.compare):
             self._stage.back()
             return
         if models.suggested.kind == "plate":

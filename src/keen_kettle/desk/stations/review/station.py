@@ -15,7 +15,7 @@ from keen_kettle.desk.state.review.suggestion_model import SuggestionModel
 from keen_kettle.desk.stations.review.panels.say_card import SayCard
 from keen_kettle.desk.stations.review.view.drawing_menu import drawing_menu
 from keen_kettle.desk.stations.review.view.film_view import FilmView
-from keen_kettle.desk.stations.review.view.key_positions import Moments
+from keen_kettle.desk.stations.review.view.key_positions import KeyPositions
 from keen_kettle.desk.stations.review.view.path_lane import PathLane
 from keen_kettle.desk.stations.review.view.rep_bar import RepBar
 from keen_kettle.desk.stations.review.view.rhythm import Rhythm
@@ -23,7 +23,7 @@ from keen_kettle.desk.stations.review.view.transport import Transport
 
 __all__ = ["ReviewStation"]
 
-LEAST_HIGH, MOMENTS_HIGH, RHYTHM_HIGH = 700, 76, 128
+LEAST_HIGH, POSITIONS_HIGH, RHYTHM_HIGH = 700, 76, 128
 """Heights on a laptop of 1280 × 800, pixels."""
 
 
@@ -47,8 +47,8 @@ class ReviewStation(QWidget):
         self.lane = PathLane(model, self.film)
         self.transport = Transport(model)
         self.transport.closer.clicked.connect(self.film.look_closer)
-        self.film.placed.connect(lambda: self.transport.show_closer(self.film.framing.whole))
-        self.moments = Moments(model)
+        self.film.placed.connect(lambda: self.transport.show_closer(self.film.zoom.whole))
+        self.positions = KeyPositions(model)
         self.rhythm = Rhythm(model, hand, drawing)
         self.say = SayCard(model, offers, hand, body)
         self.film.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -56,7 +56,7 @@ class ReviewStation(QWidget):
         self.reps = RepBar(model)
         above = row(self.title, self.reps, spacing=12)
         above.setStretch(0, 1)
-        left = column(above, picture, self.transport, self.moments, self.rhythm, spacing=4)
+        left = column(above, picture, self.transport, self.positions, self.rhythm, spacing=4)
         left.setStretch(1, 1)
         whole = row(left, self.say, spacing=12, margin=12)
         whole.setContentsMargins(12, 4, 12, 4)
@@ -72,7 +72,7 @@ class ReviewStation(QWidget):
         """The film takes most of what a larger window gives; the rows under it take some."""
         super().resizeEvent(event)
         more = max(self.height() - LEAST_HIGH, 0)
-        self.moments.setFixedHeight(min(MOMENTS_HIGH + more // 8, 2 * MOMENTS_HIGH))
+        self.positions.setFixedHeight(min(POSITIONS_HIGH + more // 8, 2 * POSITIONS_HIGH))
         self.rhythm.setFixedHeight(min(RHYTHM_HIGH + more // 5, 2 * RHYTHM_HIGH))
 
     def _open_menu(self, spot: QPointF) -> None:

@@ -24,7 +24,7 @@ from keen_kettle.core.teach import AREAS
 from keen_kettle.desk.kit.builders import button, clear, column, label, number_field, row, scrolled
 from keen_kettle.desk.state.records.desk_model import DeskModel
 from keen_kettle.desk.state.teach.teach_model import TeachModel
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 from keen_kettle.store import Athlete
 
 __all__ = ["AthleteForm"]
@@ -72,10 +72,10 @@ class AthleteForm(QFrame):
         )
         self.setLayout(column(scroll, margin=12))
         self._follow()
-        self._soon = Soon(self._fill, self)
+        self._idle = IdleCall(self._fill, self)
         desk.who_changed.connect(self._on_who)
-        desk.records_changed.connect(self._soon.ask)
-        self._soon.ask()  # not at once: shown without a parent it would be a window of its own
+        desk.records_changed.connect(self._idle.ask)
+        self._idle.ask()  # not at once: shown without a parent it would be a window of its own
 
     # Building
 
@@ -233,10 +233,10 @@ class AthleteForm(QFrame):
         self.aim.activated.connect(lambda _row: self._keep())
         for box in (self.trained, self.wants, *self.cautions.values(), *self.equipment.values()):
             box.toggled.connect(lambda _on: self._keep())
-        self.notes.textChanged.connect(lambda: self._notes_soon.start(700))
-        self._notes_soon = QTimer(self)
-        self._notes_soon.setSingleShot(True)
-        self._notes_soon.timeout.connect(self._keep)
+        self.notes.textChanged.connect(lambda: self._notes_later.start(700))
+        self._notes_later = QTimer(self)
+        self._notes_later.setSingleShot(True)
+        self._notes_later.timeout.connect(self._keep)
         self.new_group.returnPressed.connect(self._join_new_group)
 
     # Showing
@@ -248,10 +248,10 @@ class AthleteForm(QFrame):
     def _on_who(self) -> None:
         """What was typed and not yet kept belongs to the athlete who was shown."""
         before = self._desk.athlete(self._shown)
-        if self._notes_soon.isActive() and before is not None:
-            self._notes_soon.stop()
+        if self._notes_later.isActive() and before is not None:
+            self._notes_later.stop()
             self._desk.change_athlete(replace(before, notes=self.notes.toPlainText()))
-        self._soon.ask()
+        self._idle.ask()
 
     def _fill(self) -> None:
         athlete = self.athlete
@@ -293,7 +293,7 @@ class AthleteForm(QFrame):
             box.setChecked(name in athlete.cautions)
         for name, box in self.equipment.items():
             box.setChecked(name in athlete.equipment)
-        typing = self._notes_soon.isActive() and not fresh
+        typing = self._notes_later.isActive() and not fresh
         if self.notes.toPlainText() != athlete.notes and not typing:
             self.notes.setPlainText(athlete.notes)
         for key, choice in self.school.items():

@@ -14,7 +14,7 @@ from keen_kettle.desk.kit.builders import column
 from keen_kettle.desk.kit.tables import RowTable, dressed_table
 from keen_kettle.desk.kit.theme import colour, icon
 from keen_kettle.desk.state.teach.teach_model import TeachModel
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 from keen_kettle.store import Athlete
 
 __all__ = ["AthleteTable", "People"]
@@ -32,10 +32,10 @@ class People(RowTable[Athlete]):
         self._teach = teach
         self._groups: dict[int, str] = {}
         self.archived = False
-        self._soon = Soon(self.reload, self)
-        teach.changed.connect(self._soon.ask)
-        teach.row_changed.connect(lambda *_: self._soon.ask())
-        self._soon.ask()
+        self._idle = IdleCall(self.reload, self)
+        teach.changed.connect(self._idle.ask)
+        teach.row_changed.connect(lambda *_: self._idle.ask())
+        self._idle.ask()
 
     def reload(self) -> None:
         self._teach.ensure()

@@ -14,7 +14,7 @@ from keen_kettle.desk.kit.theme import colour, dress, icon
 from keen_kettle.desk.state.teach.board_row import BoardRow, state_of_row
 from keen_kettle.desk.state.teach.teach_model import TeachModel
 from keen_kettle.desk.stations.teach.advice_card import AdviceCard
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 
 __all__ = ["BoardPage", "BoardTable"]
 
@@ -185,9 +185,9 @@ class BoardPage(QWidget):
         across = row(left, holder, spacing=12)
         across.setStretch(0, 1)
         self.setLayout(across)
-        self._soon = Soon(self._reload, self)
-        teach.changed.connect(self._soon.ask)
-        teach.advice_ready.connect(self._soon.ask)
+        self._idle = IdleCall(self._reload, self)
+        teach.changed.connect(self._idle.ask)
+        teach.advice_ready.connect(self._idle.ask)
         teach.row_changed.connect(self._on_row)
         selection = self.view.selectionModel()
         assert selection is not None

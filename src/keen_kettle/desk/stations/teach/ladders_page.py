@@ -42,7 +42,7 @@ from keen_kettle.desk.kit.words import dose_words
 from keen_kettle.desk.shared.figure_view import FigureView
 from keen_kettle.desk.state.teach.teach_model import TeachModel
 from keen_kettle.desk.stations.teach.ladder_editor import LadderEditor
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 from keen_kettle.store import ladder_document
 
 __all__ = ["LaddersPage"]
@@ -109,8 +109,8 @@ class LaddersPage(QWidget):
         for page in (main, self.editor, self.schools):
             self._pages.addWidget(page)
         self.setLayout(column(self._pages))
-        self._soon = Soon(self._fill, self)
-        teach.changed.connect(self._soon.ask)
+        self._idle = IdleCall(self._fill, self)
+        teach.changed.connect(self._idle.ask)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)

@@ -38,7 +38,7 @@ from keen_kettle.desk.state.teach.teach_model import TeachModel
 from keen_kettle.desk.stations.teach.advice_card import AdviceCard
 from keen_kettle.desk.stations.teach.choices import Choices
 from keen_kettle.desk.stations.teach.roll_call import RollCall
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 
 __all__ = ["VisitPage", "VisitTable"]
 
@@ -149,9 +149,9 @@ class VisitPage(QWidget):
         across = row(left, scroll, spacing=12)
         across.setStretch(0, 1)
         self.setLayout(across)
-        self._soon = Soon(self._reload, self)
-        teach.changed.connect(self._soon.ask)
-        teach.advice_ready.connect(self._soon.ask)
+        self._idle = IdleCall(self._reload, self)
+        teach.changed.connect(self._idle.ask)
+        teach.advice_ready.connect(self._idle.ask)
         teach.row_changed.connect(self._on_row)
         selection = self.view.selectionModel()
         assert selection is not None

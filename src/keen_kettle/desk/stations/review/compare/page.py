@@ -15,11 +15,11 @@ from keen_kettle.desk.kit.builders import button, clear, column, label, row, wit
 from keen_kettle.desk.kit.tables import RowTable, dressed_table
 from keen_kettle.desk.kit.theme import colour, font
 from keen_kettle.desk.kit.words import position_words
-from keen_kettle.desk.state.review.beside_model import BesideModel, Pair, clip_words
+from keen_kettle.desk.state.review.compare_model import CompareModel, Pair, clip_words
 from keen_kettle.desk.state.review.review_model import ReviewModel
-from keen_kettle.desk.stations.review.compare.view import BesideView
+from keen_kettle.desk.stations.review.compare.view import CompareView
 
-__all__ = ["BesidePage"]
+__all__ = ["ComparePage"]
 
 
 class _Pairs(RowTable[Pair]):
@@ -68,12 +68,12 @@ class _Pairs(RowTable[Pair]):
         return shown if shown.startswith("−") else f"+{shown}"
 
 
-class BesidePage(QWidget):
+class ComparePage(QWidget):
     """The table, and above it which clips."""
 
     def __init__(
         self,
-        model: BesideModel,
+        model: CompareModel,
         review: ReviewModel,
         back: Callable[[], None],
         parent: QWidget | None = None,
@@ -90,7 +90,7 @@ class BesidePage(QWidget):
         self.view = QTableView()
         self.view.setModel(self.table)
         dressed_table(self.view, "Measures of two clips", 0)
-        self.pictures = BesideView(model)
+        self.pictures = CompareView(model)
         self._positions = row(spacing=4)
         self._group = QButtonGroup(self)
         self.back = button("Back to Review", "Back (Esc)", back, "undo-2", "next")

@@ -16,14 +16,14 @@ from keen_kettle.core.motion import first_event
 from keen_kettle.desk.kit.lines import broken_line
 from keen_kettle.desk.kit.theme import colour, font
 from keen_kettle.desk.kit.words import position_words
-from keen_kettle.desk.state.review.beside_model import BesideModel, Side
+from keen_kettle.desk.state.review.compare_model import CompareModel, Side
 from keen_kettle.desk.stations.review.view.body_marks import paint_body
 from keen_kettle.desk.stations.review.view.crops import Cut, fetch_cuts
-from keen_kettle.desk.stations.review.view.view_transform import Placing
+from keen_kettle.desk.stations.review.view.view_transform import ViewTransform
 from keen_kettle.desk.stations.review.view.zoom import lifter_box
 from keen_kettle.desk.work.workers import Job
 
-__all__ = ["BesideView"]
+__all__ = ["CompareView"]
 
 Array = NDArray[np.float64]
 
@@ -38,16 +38,16 @@ class _Panel:
     side: Side
     frame: int
     box: QRectF
-    placing: Placing
+    transform: ViewTransform
     cut: Cut
 
 
-class BesideView(QWidget):
+class CompareView(QWidget):
     """Both pictures and the lane."""
 
     loaded = pyqtSignal()
 
-    def __init__(self, model: BesideModel, parent: QWidget | None = None) -> None:
+    def __init__(self, model: CompareModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._model = model
         self._pictures: dict[tuple[int, int, Cut], QImage] = {}
@@ -130,15 +130,15 @@ class BesideView(QWidget):
             middle = (middle + float(np.nanmean(body.x_px[frame]))) / 2
         left = box.center().x() - zoom * middle
         top = box.top() + per_m * heights[0] - zoom * float(y_px[begin])
-        placing = Placing(zoom, left, top)
-        seen = placing.box_in_film(box)
+        transform = ViewTransform(zoom, left, top)
+        seen = transform.box_in_film(box)
         cut = Cut(
             int(np.clip(seen.left(), 0, side.index.width_px - 2)),
             int(np.clip(seen.top(), 0, side.index.height_px - 2)),
             int(np.clip(np.ceil(seen.right()), 2, side.index.width_px)),
             int(np.clip(np.ceil(seen.bottom()), 2, side.index.height_px)),
         )
-        return _Panel(side, frame, box, placing, cut)
+        return _Panel(side, frame, box, transform, cut)
 
     # Pictures
 
@@ -172,7 +172,7 @@ class BesideView(QWidget):
             return
         index, keys = missing[0].side.index, [_key(one) for one in missing]
         assert index is not None
-        zoom = missing[0].placing.zoom * self.devicePixelRatioF()
+        zoom = missing[0].transform.scale * self.devicePixelRatioF()
         self._loading = True
 
         def work(_job: Job) -> dict[tuple[int, Cut], QImage]:
@@ -231,15 +231,15 @@ class BesideView(QWidget):
         painter.drawText(spot, Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_panel(self, painter: QPainter, panel: _Panel) -> None:
-        picture, placing, cut = self._pictures.get(_key(panel)), panel.placing, panel.cut
+        picture, transform, cut = self._pictures.get(_key(panel)), panel.transform, panel.cut
         painter.save()
         painter.setClipRect(panel.box)
         if picture is not None and not picture.isNull():
-            corner = placing.to_widget(cut.left, cut.top)
-            end = placing.to_widget(cut.right, cut.bottom)
+            corner = transform.to_widget(cut.left, cut.top)
+            end = transform.to_widget(cut.right, cut.bottom)
             painter.drawImage(QRectF(corner, end), picture)
         track, frame, body = panel.side.track, panel.frame, panel.side.body
-        points = placing.to_widget_all(*track.path_in_frame(frame, panel.side.clip.steady))
+        points = transform.to_widget_all(*track.path_in_frame(frame, panel.side.clip.steady))
         begin = panel.side.answer.span_at(frame).start
         for pen in (QPen(colour("shade", 0.55), 4), QPen(colour("chalk"), 2)):
             painter.setPen(pen)
@@ -248,7 +248,7 @@ class BesideView(QWidget):
 
             def place(name: str) -> QPointF | None:
                 x, y = body.point(name, frame)
-                return placing.to_widget(x, y) if np.isfinite(x) else None
+                return transform.to_widget(x, y) if np.isfinite(x) else None
 
             paint_body(painter, body, frame, place, "")
         painter.restore()

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QWidget
 from keen_kettle.core.analysis import ClipCheck, check_clip
 from keen_kettle.desk.kit.builders import Sheet, column, label, with_picture
 from keen_kettle.desk.state.review.review_model import ReviewModel
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 
 __all__ = ["CheckList"]
 
@@ -23,9 +23,9 @@ class CheckList(Sheet):
         super().__init__(parent)
         self._model = model
         self.check: ClipCheck | None = None
-        self._soon = Soon(self._check, self)
+        self._idle = IdleCall(self._check, self)
         for signal in (model.clip_changed, model.answer_changed, model.tracking_changed):
-            signal.connect(self._soon.ask)
+            signal.connect(self._idle.ask)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)

@@ -11,7 +11,7 @@ from keen_kettle.core.motion import IN_DIAMETERS, Measure
 from keen_kettle.core.units import show_measure
 from keen_kettle.desk.kit.theme import colour
 from keen_kettle.desk.state.review.review_model import ReviewModel
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 
 __all__ = ["MeasureList", "MeasureModel"]
 
@@ -72,7 +72,7 @@ class MeasureList(QWidget):
     def __init__(self, model: ReviewModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._review = model
-        self._soon = Soon(self._lay_out, self)
+        self._idle = IdleCall(self._lay_out, self)
         self.model = MeasureModel(model.desk.content, self)
         self.table = QTableView()
         self.table.setModel(self.model)
@@ -89,7 +89,7 @@ class MeasureList(QWidget):
         if across is not None:
             across.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
             across.setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
-            across.sectionResized.connect(lambda *_: self._soon.ask())
+            across.sectionResized.connect(lambda *_: self._idle.ask())
         self.table.activated.connect(self._go)
         self.table.clicked.connect(self._go)
         layout = QVBoxLayout(self)
@@ -103,11 +103,11 @@ class MeasureList(QWidget):
     def _on_answer(self) -> None:
         answer = self._review.answer
         self.model.set_measures(answer.measures if answer is not None else {})
-        self._soon.ask()
+        self._idle.ask()
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
-        self._soon.ask()
+        self._idle.ask()
 
     def _lay_out(self) -> None:
         """As tall as its rows; for sixty that takes a while, so only where they are seen."""

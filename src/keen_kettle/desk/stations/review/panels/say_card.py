@@ -26,7 +26,7 @@ from keen_kettle.desk.stations.review.panels.check_list import CheckList
 from keen_kettle.desk.stations.review.panels.hand_tools import HandTools
 from keen_kettle.desk.stations.review.panels.measure_list import MeasureList
 from keen_kettle.desk.stations.review.panels.setup_fields import SetupFields
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 
 __all__ = ["SayCard"]
 
@@ -95,13 +95,13 @@ class SayCard(QFrame):
         foot.setContentsMargins(14, 8, 14, 12)
         self.setLayout(column(scroll, foot, spacing=0))
         self._state = ""
-        self._soon = Soon(self._rebuild, self)
-        model.clip_changed.connect(self._soon.ask)
+        self._idle = IdleCall(self._rebuild, self)
+        model.clip_changed.connect(self._idle.ask)
         model.mark_changed.connect(self._on_mark)
-        model.marking_changed.connect(self._soon.ask)
-        model.tracking_changed.connect(self._soon.ask)
+        model.marking_changed.connect(self._idle.ask)
+        model.tracking_changed.connect(self._idle.ask)
         model.tracking_progress.connect(lambda share: self.progress.setValue(int(1000 * share)))
-        offers.changed.connect(self._soon.ask)
+        offers.changed.connect(self._idle.ask)
         hand.changed.connect(self._on_mark)
         body.changed.connect(self._say_body)
         body.progress.connect(self._say_body)
@@ -110,11 +110,11 @@ class SayCard(QFrame):
 
     def _on_answer(self) -> None:
         self._say_body()
-        self._soon.ask()
+        self._idle.ask()
 
     def _on_mark(self) -> None:
         if self._model.draft is None:
-            self._soon.ask()
+            self._idle.ask()
 
     def _rebuild(self) -> None:
         model = self._model

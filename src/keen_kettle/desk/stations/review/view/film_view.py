@@ -46,8 +46,8 @@ from keen_kettle.desk.stations.review.view.tools import (
     mark_shape,
     nudge,
 )
-from keen_kettle.desk.stations.review.view.view_transform import Placing
-from keen_kettle.desk.stations.review.view.zoom import Framing, lifter_box
+from keen_kettle.desk.stations.review.view.view_transform import ViewTransform
+from keen_kettle.desk.stations.review.view.zoom import Zoom, lifter_box
 
 __all__ = ["FilmView"]
 
@@ -96,7 +96,7 @@ class FilmView(QWidget):
         self._loupe_at: tuple[float, float] | None = None
         self._pan_from: QPointF | None = None
         self._fresh = True
-        self.framing = Framing()
+        self.zoom = Zoom()
         self.note = NoteLine(self)
         self.note.written.connect(self._end_note)
         self.setMouseTracking(True)
@@ -121,29 +121,29 @@ class FilmView(QWidget):
         return QSize(800, 450)
 
     @property
-    def placing(self) -> Placing | None:
+    def transform(self) -> ViewTransform | None:
         """How the film is placed now; None before a film is open."""
         index = self._model.index
         if index is None:
             return None
-        return self.framing.placing(QSizeF(self.size()), QSizeF(index.width_px, index.height_px))
+        return self.zoom.transform(QSizeF(self.size()), QSizeF(index.width_px, index.height_px))
 
     def look_closer(self) -> None:
         """The part round the lifter, or all of the film again."""
         index = self._model.index
-        if self.framing.on_lifter or not self.framing.whole:
-            self.framing.show_whole()
+        if self.zoom.on_lifter or not self.zoom.whole:
+            self.zoom.show_whole()
         elif index is not None:
-            self.framing.show_lifter(lifter_box(index, self._model.track, self._model.body))
-            if self.framing.whole:
+            self.zoom.show_lifter(lifter_box(index, self._model.track, self._model.body))
+            if self.zoom.whole:
                 self._model.desk.said.emit("The lifter comes close once the bar is tracked.")
         self._reframe()
 
     def _on_answer(self) -> None:
         """Another clip's lifter is looked for once; then the picture does not move by itself."""
         index = self._model.index
-        if index is not None and self.framing.on_lifter and self.framing.whole:
-            self.framing.show_lifter(lifter_box(index, self._model.track, self._model.body))
+        if index is not None and self.zoom.on_lifter and self.zoom.whole:
+            self.zoom.show_lifter(lifter_box(index, self._model.track, self._model.body))
             self.placed.emit()
         self.update()
 
@@ -161,12 +161,12 @@ class FilmView(QWidget):
         index = self._model.index
         if index is None:
             self._image = None
-            self.framing.next_clip()
+            self.zoom.next_clip()
             self._fresh = True
         elif self._fresh:
             self._fresh = False
             # A film held upright is mostly floor and ceiling.
-            self.framing.on_lifter |= index.height_px > index.width_px
+            self.zoom.on_lifter |= index.height_px > index.width_px
         self._reframe()
 
     @property
@@ -187,7 +187,7 @@ class FilmView(QWidget):
     # The hand
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or self.placing is None:
+        if event is None or self.transform is None:
             return
         at, button = self._at(event), event.button()
         if button == Qt.MouseButton.RightButton:
@@ -197,14 +197,14 @@ class FilmView(QWidget):
             self._pan_from = event.position()
         elif button == Qt.MouseButton.LeftButton:
             self._hold = self.tool.press(at)
-            if self._hold is None and self.tool is self._free and not self.framing.whole:
+            if self._hold is None and self.tool is self._free and not self.zoom.whole:
                 self._pan_from = event.position()
             shown = self.tool.loupe if self._hold is None else self._hold.loupe
             self._loupe_at = (at.x, at.y) if shown and self._pan_from is None else None
             self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or self.placing is None:
+        if event is None or self.transform is None:
             return
         at = self._at(event)
         if self._pan_from is not None:
@@ -219,15 +219,15 @@ class FilmView(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         hold, self._hold, self._pan_from = self._hold, None, None
         self._loupe_at = None
-        if hold is not None and event is not None and self.placing is not None:
+        if hold is not None and event is not None and self.transform is not None:
             hold.let_go(self._at(event))
         self.update()
 
     def _at(self, event: QMouseEvent) -> At:
-        placing = self.placing
-        assert placing is not None
+        transform = self.transform
+        assert transform is not None
         loose = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-        return At(*placing.to_film(event.position()), GRIP_PX / placing.zoom, loose)
+        return At(*transform.to_film(event.position()), GRIP_PX / transform.scale, loose)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         """Look closer, or less so, at what is under the pointer."""
@@ -236,15 +236,15 @@ class FilmView(QWidget):
             return
         film = QSizeF(index.width_px, index.height_px)
         times = float(CLOSER ** (event.angleDelta().y() / 120))
-        self.framing.closer(times, event.position(), QSizeF(self.size()), film)
+        self.zoom.closer(times, event.position(), QSizeF(self.size()), film)
         self._reframe()
         event.accept()
 
     def _pan(self, spot: QPointF) -> None:
         index = self._model.index
-        if index is not None and self._pan_from is not None and not self.framing.whole:
+        if index is not None and self._pan_from is not None and not self.zoom.whole:
             film = QSizeF(index.width_px, index.height_px)
-            self.framing.pan(spot - self._pan_from, QSizeF(self.size()), film)
+            self.zoom.pan(spot - self._pan_from, QSizeF(self.size()), film)
             self._pan_from = spot
             self._reframe()
 
@@ -268,11 +268,11 @@ class FilmView(QWidget):
         self.update()
 
     def _begin_note(self) -> None:
-        placing = self.placing
-        if placing is None or not self._drawing.spots:
+        transform = self.transform
+        if transform is None or not self._drawing.spots:
             return
         first = self._drawing.spots[0]
-        self.note.write(placing.to_widget(first.x, first.y).toPoint())
+        self.note.write(transform.to_widget(first.x, first.y).toPoint())
 
     def _end_note(self, words: str) -> None:
         self.setFocus()
@@ -283,24 +283,27 @@ class FilmView(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), colour("shade"))
-        placing, index = self.placing, self._model.index
-        if placing is None or index is None or self._image is None:
+        transform, index = self.transform, self._model.index
+        if transform is None or index is None or self._image is None:
             return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, not self._model.playing)
         size = QRectF(
-            placing.left, placing.top, index.width_px * placing.zoom, index.height_px * placing.zoom
+            transform.left,
+            transform.top,
+            index.width_px * transform.scale,
+            index.height_px * transform.scale,
         )
         seen = size.intersected(QRectF(self.rect()))
-        painter.drawImage(seen, self._image, placing.box_in_film(seen))
+        painter.drawImage(seen, self._image, transform.box_in_film(seen))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_paths(painter, placing)
-        self._paint_body(painter, placing)
-        self._paint_hand(painter, placing)
-        self._paint_drawings(painter, placing, seen)
+        self._paint_paths(painter, transform)
+        self._paint_body(painter, transform)
+        self._paint_hand(painter, transform)
+        self._paint_drawings(painter, transform, seen)
         if self.hint:
             paint_hint(painter, seen, self.hint)
         if self._loupe_at is not None:
-            box = loupe_box(seen, placing.to_widget(*self._loupe_at))
+            box = loupe_box(seen, transform.to_widget(*self._loupe_at))
             paint_loupe(painter, self._image, box, self._loupe_at, self._paint_shapes)
 
     @property
@@ -310,19 +313,19 @@ class FilmView(QWidget):
         suggested = "" if in_hand else self._suggested.words
         return suggested or self.tool.hint
 
-    def _paint_paths(self, painter: QPainter, placing: Placing) -> None:
+    def _paint_paths(self, painter: QPainter, transform: ViewTransform) -> None:
         track, growing, frame = self._model.track, self._model.growing, self._model.frame
         if growing is not None:
-            path = broken_line(placing.to_widget_all(growing.x_px, growing.y_px))
+            path = broken_line(transform.to_widget_all(growing.x_px, growing.y_px))
             painter.setPen(QPen(colour("chalk"), 2))
             painter.drawPath(path)
             return
-        for other in self._model.aside:
+        for other in self._model.also_followed:
             painter.setPen(QPen(colour("ink", 0.6), 1.2, Qt.PenStyle.DashDotLine))
-            painter.drawPath(broken_line(placing.to_widget_all(other.x_px, other.y_px)))
+            painter.drawPath(broken_line(transform.to_widget_all(other.x_px, other.y_px)))
         if track is None:
             return
-        points = placing.to_widget_all(*self._model.path_in_frame(frame))
+        points = transform.to_widget_all(*self._model.path_in_frame(frame))
         if self._model.answer is not None:
             points = only(points, self._model.answer.span_at(frame))
         paint_path(painter, points, track, frame)
@@ -332,42 +335,44 @@ class FilmView(QWidget):
             painter.drawEllipse(QPointF(*points[frame]), 5, 5)
             painter.setBrush(Qt.BrushStyle.NoBrush)
 
-    def _paint_body(self, painter: QPainter, placing: Placing) -> None:
+    def _paint_body(self, painter: QPainter, transform: ViewTransform) -> None:
         body, frame = self._body.track, self._model.frame
         if body is None or not self._body.shown or self._model.marking or frame >= len(body):
             return
 
         def place(name: str) -> QPointF | None:
             spot = self._body.place(name, frame)
-            return placing.to_widget(*spot) if spot is not None else None
+            return transform.to_widget(*spot) if spot is not None else None
 
         paint_body(painter, body, frame, place, self._body.chosen)
 
-    def _paint_drawings(self, painter: QPainter, placing: Placing, film: QRectF) -> None:
+    def _paint_drawings(self, painter: QPainter, transform: ViewTransform, film: QRectF) -> None:
         labels = []
         for one in self._drawing.visible:
             here, ghost = (
-                placing.to_widget_all(*points.T) if points is not None else None
+                transform.to_widget_all(*points.T) if points is not None else None
                 for points in (one.shown.points, one.shown.ghost)
             )
             chosen = one.number in (-1, self._drawing.chosen)
             paint_drawing(painter, film, one.drawing.kind, here, ghost, chosen)
             labels.append(label_of(film, one, here, ghost))
-        clear = tuple(placing.to_widget(x, 0).x() for x in self._drawing.lifter_x())
+        clear = tuple(transform.to_widget(x, 0).x() for x in self._drawing.lifter_x())
         said = [label for label in labels if label is not None]
         paint_labels(painter, QRectF(self.rect()), (clear[0], clear[1]), said)
 
-    def _paint_hand(self, painter: QPainter, placing: Placing) -> None:
+    def _paint_hand(self, painter: QPainter, transform: ViewTransform) -> None:
         """Marks and what is being drawn, in the film's place; then the handles."""
         painter.save()
-        painter.translate(placing.left, placing.top)
-        painter.scale(placing.zoom, placing.zoom)
-        self._paint_shapes(painter, placing.zoom)
+        painter.translate(transform.left, transform.top)
+        painter.scale(transform.scale, transform.scale)
+        self._paint_shapes(painter, transform.scale)
         painter.restore()
         shape, model = mark_shape(self._model), self._model
         new = isinstance(self._hold, NewMark)
         if shape is not None and adjusting(model) and not model.tracking and not new:
-            paint_handles(painter, [placing.to_widget(*spot) for spot in shape.handles().values()])
+            paint_handles(
+                painter, [transform.to_widget(*spot) for spot in shape.handles().values()]
+            )
 
     def _paint_shapes(self, painter: QPainter, enlarged: float) -> None:
         """Everything by hand on this frame, in film coordinates (also for the loupe)."""

@@ -14,7 +14,7 @@ from keen_kettle.desk.stations.review.view.crops import Cut, fetch_cuts
 from keen_kettle.desk.stations.review.view.zoom import Box, lifter_box
 from keen_kettle.desk.work.workers import Job
 
-__all__ = ["Moments"]
+__all__ = ["KeyPositions"]
 
 SHOWN_PX = 150
 AFTER_MS = 120
@@ -23,7 +23,7 @@ WIDE = 1.35
 """How wide a picture is for its height."""
 
 
-class Moments(QWidget):
+class KeyPositions(QWidget):
     """The row of pictures."""
 
     loaded = pyqtSignal()
@@ -33,11 +33,11 @@ class Moments(QWidget):
         self._model = model
         self._pictures: dict[tuple[int, Cut], QImage] = {}
         self._wanted: list[tuple[int, Cut]] = []
-        self._cuts: dict[int, Cut] = {}
+        self._crops: dict[int, Cut] = {}
         self._loading = False
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.timeout.connect(self._load)
+        self._idle = QTimer(self)
+        self._idle.setSingleShot(True)
+        self._idle.timeout.connect(self._load)
         self.setMouseTracking(True)
         self.setAccessibleName("Key positions")
         self.setToolTip("Key positions: press one to go there (Alt and its number)")
@@ -52,7 +52,7 @@ class Moments(QWidget):
         return QSize(700, 76)
 
     @property
-    def moments(self) -> list[Event]:
+    def positions(self) -> list[Event]:
         """The key positions that were found, in the order of the lift."""
         answer = self._model.answer
         found = answer.events if answer is not None else {}
@@ -70,12 +70,12 @@ class Moments(QWidget):
 
     def go(self, number: int) -> None:
         """Go to the key position of that number, from 1."""
-        if 1 <= number <= len(self.moments):
-            self._model.go_to_frame(self.moments[number - 1].frame)
+        if 1 <= number <= len(self.positions):
+            self._model.go_to_frame(self.positions[number - 1].frame)
 
     def boxes(self) -> list[QRectF]:
         """Where each picture stands."""
-        count = len(self.moments)
+        count = len(self.positions)
         if not count:
             return []
         wide = min((self.width() - 4.0 * (count - 1)) / count, 1.75 * self.height())
@@ -90,7 +90,7 @@ class Moments(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        for number, (box, moment) in enumerate(zip(self.boxes(), self.moments, strict=True), 1):
+        for number, (box, moment) in enumerate(zip(self.boxes(), self.positions, strict=True), 1):
             if box.contains(event.position()):
                 family = self._model.settings().derivative.family
                 words = event_name(moment.name, family)
@@ -112,13 +112,13 @@ class Moments(QWidget):
         """Show what is there; fetch what is missing."""
         index, track, body = self._model.index, self._model.track, self._model.body
         box = lifter_box(index, track, body) if index is not None else None
-        cuts = {event.frame: self._cut(event.frame, box) for event in self.moments}
-        self._cuts = {frame: cut for frame, cut in cuts.items() if cut is not None}
-        self._wanted = list(self._cuts.items())
-        self._soon.start(AFTER_MS)
+        crops = {event.frame: self._crop(event.frame, box) for event in self.positions}
+        self._crops = {frame: crop for frame, crop in crops.items() if crop is not None}
+        self._wanted = list(self._crops.items())
+        self._idle.start(AFTER_MS)
         self.update()
 
-    def _cut(self, frame: int, box: Box | None) -> Cut | None:
+    def _crop(self, frame: int, box: Box | None) -> Cut | None:
         """The part of the film round the lifter: as high as the lift, in the boxes' proportion."""
         index, track, body = self._model.index, self._model.track, self._model.body
         if index is None or track is None or box is None:
@@ -140,7 +140,7 @@ class Moments(QWidget):
         ratio = self.devicePixelRatioF()
 
         def work(_job: Job) -> dict[tuple[int, Cut], QImage]:
-            return fetch_cuts(index, missing, lambda cut: SHOWN_PX * ratio / cut.high)
+            return fetch_cuts(index, missing, lambda crop: SHOWN_PX * ratio / crop.high)
 
         def done(found: dict[tuple[int, Cut], QImage]) -> None:
             self._loading = False
@@ -160,17 +160,17 @@ class Moments(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.setFont(font("small"))
-        if not self.moments:
+        if not self.positions:
             painter.fillRect(self.rect(), colour("raised"))
             painter.setPen(colour("quiet"))
             words = "Key positions appear here, from start to stand, once the bar is tracked."
             if self._model.answer is not None:
                 words = "No lift was found, so there are no key positions."
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
-        for number, (box, moment) in enumerate(zip(self.boxes(), self.moments, strict=True), 1):
-            here, cut = moment.frame == self._model.frame, self._cuts.get(moment.frame)
+        for number, (box, moment) in enumerate(zip(self.boxes(), self.positions, strict=True), 1):
+            here, crop = moment.frame == self._model.frame, self._crops.get(moment.frame)
             painter.fillRect(box, colour("shade"))
-            picture = self._pictures.get((moment.frame, cut)) if cut is not None else None
+            picture = self._pictures.get((moment.frame, crop)) if crop is not None else None
             if picture is not None:
                 high = box.height() - 18
                 wide = min(picture.width() / picture.height() * high, box.width())

@@ -1,6 +1,6 @@
 """The bar's path beside the film, at the film's own vertical scale and horizon.
 
-The lane is painted with the film view's placing (not a plot of its own), so that the eye goes
+The lane is painted with the film view's transform (not a plot of its own), so that the eye goes
 straight across from the bar to its path. Both directions have the same scale.
 """
 
@@ -46,9 +46,9 @@ class PathLane(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), colour("raised"))
-        placing, answer, track = self._film.placing, self._model.answer, self._model.track
+        transform, answer, track = self._film.transform, self._model.answer, self._model.track
         begin = first_event(answer.events) if answer is not None else None
-        if placing is None or answer is None or track is None or begin is None:
+        if transform is None or answer is None or track is None or begin is None:
             painter.setPen(colour("quiet"))
             painter.setFont(font("small"))
             words = "The bar’s path appears here once it is tracked."
@@ -62,12 +62,12 @@ class PathLane(QWidget):
         x0, y0 = x_px[start], y_px[start]
         if not (np.isfinite(x0) and np.isfinite(y0)):
             return
-        per_cm = placing.zoom / (answer.scale.m_per_px * 100)
+        per_cm = transform.scale / (answer.scale.m_per_px * 100)
         span = answer.span_at(start)
-        line_x = self._line_x((x_px - x0)[span], placing.zoom)
-        level = y0 * placing.zoom + placing.top
+        line_x = self._line_x((x_px - x0)[span], transform.scale)
+        level = y0 * transform.scale + transform.top
         points = np.column_stack(
-            [line_x + (x_px - x0) * placing.zoom, y_px * placing.zoom + placing.top]
+            [line_x + (x_px - x0) * transform.scale, y_px * transform.scale + transform.top]
         )
         self._paint_axes(painter, per_cm, line_x, level, float(np.nanmax(points[span, 1])))
         self._paint_path(painter, only(points, span))

@@ -32,7 +32,7 @@ from keen_kettle.desk.state.review.drawing_model import DrawingModel
 from keen_kettle.desk.state.review.event_model import EventModel
 from keen_kettle.desk.state.review.hand_model import HandModel
 from keen_kettle.desk.state.review.review_model import ReviewModel
-from keen_kettle.desk.work.idle_calls import Soon
+from keen_kettle.desk.work.idle_calls import IdleCall
 
 __all__ = ["Axes", "Rhythm"]
 
@@ -106,7 +106,7 @@ class Rhythm(QWidget):
         self.setMouseTracking(True)
         self._whole = False
         self._picture: QPixmap | None = None
-        self._soon = Soon(self._lay_out_anew, self)
+        self._idle = IdleCall(self._lay_out_anew, self)
         self.setAccessibleName("Time line: upward velocity and height")
         self.setToolTip("Upward velocity (line) and height (dashes). Click or drag to go there.")
         model.answer_changed.connect(self.redraw)
@@ -128,7 +128,7 @@ class Rhythm(QWidget):
 
     def redraw(self) -> None:
         """Lay the picture out anew, in a turn of the event loop of its own."""
-        self._soon.ask()
+        self._idle.ask()
 
     def _lay_out_anew(self) -> None:
         self._picture = self._laid_out() if self.isVisible() else None

@@ -6,28 +6,28 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF
 
-__all__ = ["Placing"]
+__all__ = ["ViewTransform"]
 
 Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Placing:
+class ViewTransform:
     """Where the film lies in its widget: widget = film × zoom + offset."""
 
-    zoom: float
+    scale: float
     left: float
     top: float
 
     def to_widget(self, x: float, y: float) -> QPointF:
-        return QPointF(x * self.zoom + self.left, y * self.zoom + self.top)
+        return QPointF(x * self.scale + self.left, y * self.scale + self.top)
 
     def to_widget_all(self, x_px: Array, y_px: Array) -> Array:
         """Many film points at once, shape (n, 2)."""
-        return np.column_stack([x_px * self.zoom + self.left, y_px * self.zoom + self.top])
+        return np.column_stack([x_px * self.scale + self.left, y_px * self.scale + self.top])
 
     def to_film(self, point: QPointF) -> tuple[float, float]:
-        return (point.x() - self.left) / self.zoom, (point.y() - self.top) / self.zoom
+        return (point.x() - self.left) / self.scale, (point.y() - self.top) / self.scale
 
     def box_in_film(self, box: QRectF) -> QRectF:
         """A box of the widget in film pixels."""

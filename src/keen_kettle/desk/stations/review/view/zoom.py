@@ -6,17 +6,17 @@ from PyQt6.QtCore import QPointF, QSizeF
 from keen_kettle.core.clip import ClipIndex
 from keen_kettle.core.track import BarTrack
 from keen_kettle.core.track.body import BodyTrack
-from keen_kettle.desk.stations.review.view.view_transform import Placing
+from keen_kettle.desk.stations.review.view.view_transform import ViewTransform
 
-__all__ = ["Box", "Framing", "lifter_box"]
+__all__ = ["Box", "Zoom", "lifter_box"]
 
 Box = tuple[float, float, float, float]
 """Left, top, right, bottom in film pixels."""
 CLOSEST = 12.0
 
 
-class Framing:
-    """Holds what is shown; gives the placing for a widget and a film of any size."""
+class Zoom:
+    """Holds what is shown; gives the view transform for a widget and a film of any size."""
 
     def __init__(self) -> None:
         self.on_lifter = False
@@ -39,7 +39,7 @@ class Framing:
         """A new film: staying with the lifter goes on, a place of the hand's does not."""
         self._box = self._spot = None
 
-    def placing(self, widget: QSizeF, film: QSizeF) -> Placing:
+    def transform(self, widget: QSizeF, film: QSizeF) -> ViewTransform:
         """Where the film lies; it fills the widget as far as it can."""
         fit = _fit(widget, film)
         if self._spot is not None:
@@ -52,7 +52,7 @@ class Framing:
             x, y = (left + right) / 2, (top + bottom) / 2
         else:
             zoom, x, y = fit, film.width() / 2, film.height() / 2
-        return Placing(
+        return ViewTransform(
             zoom,
             _held(widget.width() / 2 - zoom * x, zoom * film.width(), widget.width()),
             _held(widget.height() / 2 - zoom * y, zoom * film.height(), widget.height()),
@@ -60,8 +60,8 @@ class Framing:
 
     def closer(self, times: float, at: QPointF, widget: QSizeF, film: QSizeF) -> None:
         """Enlarge, or the other way; what is under the pointer stays there."""
-        now, fit = self.placing(widget, film), _fit(widget, film)
-        zoom = float(np.clip(now.zoom * times, fit, CLOSEST * fit))
+        now, fit = self.transform(widget, film), _fit(widget, film)
+        zoom = float(np.clip(now.scale * times, fit, CLOSEST * fit))
         if zoom <= 1.001 * fit:
             self.show_whole()
             return
@@ -70,9 +70,9 @@ class Framing:
 
     def pan(self, by: QPointF, widget: QSizeF, film: QSizeF) -> None:
         """Move the shown part with the hand."""
-        now = self.placing(widget, film)
-        closer = now.zoom / _fit(widget, film)
-        self._centre(closer, now.left + by.x(), now.top + by.y(), now.zoom, widget)
+        now = self.transform(widget, film)
+        closer = now.scale / _fit(widget, film)
+        self._centre(closer, now.left + by.x(), now.top + by.y(), now.scale, widget)
 
     def _centre(self, closer: float, left: float, top: float, zoom: float, widget: QSizeF) -> None:
         x, y = (widget.width() / 2 - left) / zoom, (widget.height() / 2 - top) / zoom

@@ -24,7 +24,7 @@ from keen_kettle.desk.work.tasks import WorkOut
 from keen_kettle.desk.work.workers import Job
 from keen_kettle.store import Athlete, Clip
 
-__all__ = ["BesideModel", "Pair", "Side", "clip_words"]
+__all__ = ["CompareModel", "Pair", "Side", "clip_words"]
 
 CLEAR = 2.0
 """A difference of so many of its own sigmas is more than chance."""
@@ -83,7 +83,7 @@ def clip_words(clip: Clip) -> str:
     return f"{clip.filmed_on:%d %b %Y}, {clip.lift}{mass}{side}"
 
 
-class BesideModel(QObject):
+class CompareModel(QObject):
     """The other clip, its answer, and the key position that both show; widgets subscribe."""
 
     changed = pyqtSignal()
@@ -216,5 +216,5 @@ def _side_of(job: Job, desk: DeskModel, clip: Clip, athlete: Athlete | None) -> 
     except ClipError:
         index = None  # the film is away; only the picture's middle is missed
     task = WorkOut(track, seen, settings_of(clip, athlete, index))
-    answer = desk.reckoner.ask(task, job.tell, job.stopped)
+    answer = desk.answer_worker.ask(task, job.tell, job.stopped)
     return Side(clip, index, track, answer.body, answer.assessment)

@@ -5,7 +5,7 @@ from dataclasses import replace
 from datetime import date
 
 from keen_kettle.core.motion import Measure
-from keen_kettle.desk.state.review.beside_model import Pair, clip_words
+from keen_kettle.desk.state.review.compare_model import Pair, clip_words
 from keen_kettle.desk.window.frame import Window
 from keen_kettle.store import Shelf, database_file
 from tests.desk.base import DeskCase
@@ -55,7 +55,7 @@ class TestBeside(DeskCase):
     def test_all_measures_of_two_clips_stand_side_by_side(self) -> None:
         self.two()
         window = self.laid_beside()
-        page = window.stations.review.beside
+        page = window.stations.review.compare
         self.until(lambda: page.table.rowCount() > 0, 30)
         self.assertIn("09 Nov 2026, hang power clean", page.other.currentText())
         rows = {page.table.index(k, 0).data(): k for k in range(page.table.rowCount())}
@@ -75,7 +75,7 @@ class TestBeside(DeskCase):
     def test_both_clips_stand_in_the_same_position_to_one_scale_and_horizon(self) -> None:
         self.two()
         window = self.laid_beside()
-        page = window.stations.review.beside
+        page = window.stations.review.compare
         view, model = page.pictures, page.model
         self.until(lambda: model.there is not None and view.ready, 60)
         self.assertEqual(model.position, "power_position", "no body: no extension")
@@ -86,8 +86,8 @@ class TestBeside(DeskCase):
         for panel in (here, there):
             side = panel.side
             begin = side.answer.events["lift_off"].frame
-            levels.append(panel.placing.to_widget(0, float(side.track.y_px[begin])).y())
-            scales.append(panel.placing.zoom / side.answer.scale.m_per_px)
+            levels.append(panel.transform.to_widget(0, float(side.track.y_px[begin])).y())
+            scales.append(panel.transform.scale / side.answer.scale.m_per_px)
         self.assertAlmostEqual(levels[0], levels[1], places=6)
         self.assertAlmostEqual(scales[0], scales[1], places=6)
         picture = view.grab().toImage()
@@ -112,7 +112,7 @@ class TestBeside(DeskCase):
         shelf.change_clip(other.id, path=self.room / "gone.mp4")
         shelf.close()
         window = self.laid_beside()
-        page = window.stations.review.beside
+        page = window.stations.review.compare
         self.until(lambda: page.model.there is not None and page.pictures.ready, 60)
         here, there = page.pictures.panels()
         self.assertIsNotNone(here)
@@ -131,7 +131,7 @@ class TestBeside(DeskCase):
         self.open_clip(window)
         self.until(lambda: window.models.review.answer is not None, 30)
         self.press(window, "Ctrl+B")
-        self.assertIn("no other measured clip", self.shown(window.stations.review.beside))
+        self.assertIn("no other measured clip", self.shown(window.stations.review.compare))
 
     def test_a_one_arm_lift_says_which_side_it_shows(self) -> None:
         self.two()
