@@ -33,6 +33,18 @@ def clip_notes(
     clock: Clock,
 ) -> list[str]:
     """What to know about film, path, scale, camera and times."""
+    return [
+        *_lift_notes(track, events),
+        *_hand_notes(track, settings),
+        *_scale_notes(scale, settings),
+        *_camera_notes(track, scale, settings),
+        *_vertical_notes(track, settings),
+        *_time_notes(track, clock),
+    ]
+
+
+def _lift_notes(track: BarTrack, events: dict[str, Event]) -> list[str]:
+    """Whether the bar is followed throughout, and the lift is seen whole."""
     notes = []
     lost = np.flatnonzero(track.state == State.LOST)
     if len(lost):
@@ -54,7 +66,12 @@ def clip_notes(
             "The clip, or the followed part of it, begins in the pull: what is counted from lift-off is "
             "left out, and the rest is given."
         )
-    notes += _hand_notes(track, settings)
+    return notes
+
+
+def _scale_notes(scale: Scale, settings: ClipSettings) -> list[str]:
+    """What the lengths rest on."""
+    notes = []
     if settings.scale_by == "none":
         notes.append(
             "This clip has no scale: lengths are given in plate diameters, and speed, power and force "
@@ -73,7 +90,12 @@ def clip_notes(
             f"The plate looks turned by about {scale.view_angle_deg:.0f}°: forward and rearward "
             "distances come out too short. Film at right angles to the bar."
         )
-    notes += _camera_notes(track, scale, settings) + _vertical_notes(track, settings)
+    return notes
+
+
+def _time_notes(track: BarTrack, clock: Clock) -> list[str]:
+    """Whether the film's times are the lift's, and how fine they are."""
+    notes = []
     if not clock.trusted or not clock.even:
         notes.append(_untrue_times(track, clock))
     elif clock.slowed > 1.05:

@@ -18,6 +18,10 @@ CUTOFF_SHARE = 0.6
 """One sigma of the smoothing, as a share of what a 1.5 times higher cut-off changes (calibrated)."""
 STAMP_SIGMA_S = 0.0005
 """Stamps are rounded to a millisecond by some containers, and rows are not exposed all at once."""
+FEWEST = 8
+"""Fewer frames cannot be smoothed."""
+LEAST_NOISE_PX = 0.1
+"""No path is surer than this from frame to frame (house default)."""
 TRACKING_SIGMA = 0.0025
 """A tracked place's slow wander, as a share of the plate's diameter (RMS on the bench)."""
 
@@ -77,18 +81,8 @@ def bar_motion(
     sign = 1.0 if facing == "right" else -1.0
     own = track.seen & ~track.held
     seen = np.flatnonzero(own)
-    count = len(track)
-    blank = np.full(count, np.nan)
-    if len(seen) < 8:
-        return BarMotion(
-            *(track.t_s, blank, blank, blank, blank, blank, blank, blank, blank, blank),
-            position_sigma_m=0.0,
-            place_sigma_m=0.0,
-            cutoff_hz=0.0,
-            scale_sigma=scale.relative_sigma,
-            confidence=track.confidence,
-            frame_s=float(np.median(np.diff(track.t_s))),
-        )
+    if len(seen) < FEWEST:
+        return _unknown(track, scale)
     x_px = track.still_x_px if steady else track.x_px
     y_px = track.still_y_px if steady else track.y_px
     across, up = track.vertical.upright(x_px - x_px[seen[0]], y_px[seen[0]] - y_px)
@@ -96,24 +90,20 @@ def bar_motion(
     frame_s = float(np.median(np.diff(track.t_s[seen])))
     rate = 1.0 / frame_s
     spans = _spans(track.t_s, seen, track.held)
-    longest = max(spans, key=len)
     if cutoff_hz is None:
+        longest = max(spans, key=len)
         evened = (_even(track.t_s[longest], raw[longest], rate)[1] for raw in (raw_x, raw_y))
         cutoff_hz = max(choose_cutoff(values, rate) for values in evened)
-    curves = {name: blank.copy() for name in ("x", "y", "vx", "vy", "ay", "bias_x", "bias_y")}
+    names = ("x", "y", "vx", "vy", "ay", "bias_x", "bias_y")
+    curves = {name: np.full(len(track), np.nan) for name in names}
     missed = [
         _smooth_span(track.t_s, raw_x, raw_y, span, rate, cutoff_hz, curves, track.held)
         for span in spans
-        if len(span) >= 8
+        if len(span) >= FEWEST
     ]
-    gain_p, gain_v = noise_gain(rate, cutoff_hz)
-    residual = np.concatenate(missed) if missed else np.zeros(1)
-    # What the filter took away is the noise less the part that it let through.
-    noise = float(np.sqrt(np.mean(residual**2) / max(1 - gain_p**2, 0.2)))
-    if track.held.any():  # uneven times would pass for noise; neighbours in order do not
-        bends = np.abs(np.diff(raw_y[seen], 2))
-        noise = min(noise, float(1.4826 * np.median(bends) / np.sqrt(6)))
-    noise = max(noise, 0.1 * scale.m_per_px)
+    noise = _noise(missed, raw_y[seen] if track.held.any() else None, rate, cutoff_hz)
+    noise = max(noise, LEAST_NOISE_PX * scale.m_per_px)
+    _, gain_v = noise_gain(rate, cutoff_hz)
     # A stamp that is off moves the point by velocity × that time.
     sigma_x, sigma_y = (
         np.sqrt(
@@ -143,6 +133,36 @@ def bar_motion(
         held=np.asarray(track.held),
         lean_sigma=float(np.tan(np.radians(track.vertical.sigma_deg))),
     )
+
+
+def _unknown(track: BarTrack, scale: Scale) -> BarMotion:
+    """Where the bar is seen in too few frames, its movement is not known."""
+    blank = np.full(len(track), np.nan)
+    return BarMotion(
+        *(track.t_s, blank, blank, blank, blank, blank, blank, blank, blank, blank),
+        position_sigma_m=0.0,
+        place_sigma_m=0.0,
+        cutoff_hz=0.0,
+        scale_sigma=scale.relative_sigma,
+        confidence=track.confidence,
+        frame_s=float(np.median(np.diff(track.t_s))),
+    )
+
+
+def _noise(missed: list[Array], in_order: Array | None, rate: float, cutoff_hz: float) -> float:
+    """The noise of a height from frame to frame, metres.
+
+    `missed` are the residuals of the smoothing; what the filter took away is the noise less the part
+    that it let through. Where pictures repeat, uneven times would pass for noise; the heights
+    `in_order` do not know them.
+    """
+    gain_p, _ = noise_gain(rate, cutoff_hz)
+    residual = np.concatenate(missed) if missed else np.zeros(1)
+    noise = float(np.sqrt(np.mean(residual**2) / max(1 - gain_p**2, 0.2)))
+    if in_order is None:
+        return noise
+    bends = np.abs(np.diff(in_order, 2))
+    return min(noise, float(1.4826 * np.median(bends) / np.sqrt(6)))
 
 
 def _hold(values: Array, held: NDArray[np.bool_]) -> Array:

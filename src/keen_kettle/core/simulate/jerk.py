@@ -85,58 +85,62 @@ class SimulatedJerk(SimulatedLift):
 def simulate_jerk(script: LiftScript) -> SimulatedJerk:
     """The jerk of a script: `receive` "power" or "split"; faults "dip-forward" and "dip-depth" (too deep;
     a degree below 0 makes it too short)."""
-    body = script.body
+    chain, at = _chain(script)
+    drift = 0.03 + 0.055 * script.degree("dip-forward")
+    forward = 0.005 + 0.055 * script.degree("dip-forward")
+    turns = ("dip_start", "dip_bottom", "peak_velocity", "lowest")
+    times = np.array([0.0, *(at[name] for name in turns), chain.t[-1]])
+    places = np.array([0.03, 0.03, 0.03 + forward, drift, 0.0, 0.0])
+    events = {name: t_s for name, t_s in at.items() if name != "recovered"}
+    events["lift_off"] = at["dip_start"]
+    path = BarPath(np.array(chain.t), np.array(chain.v), np.array(chain.y), times, places, events)
+    events["stand"] = come_to_rest(path, at["lowest"])
+    keyed = _keyed(at, 20.0 if script.receive == "power" else 10.0)
+    return SimulatedJerk(script, path, PchipInterpolator(keyed[:, 0], keyed[:, 1:]))
+
+
+def _chain(script: LiftScript) -> tuple[Chain, dict[str, float]]:
+    """The bar's upward way, and when (s) each part of it begins or ends."""
+    body, at = script.body, {}
     tall = body.standing_shoulder_m()
     chain = Chain([0.0], [0.0], [tall - ON_SHOULDERS[1]])
     chain.hold(script.still_s)
     share = DIP_SHARE + 0.05 * script.degree("dip-depth")
-    dip_start, depth, pace = chain.t[-1], share * body.stature_m, 0.8
+    depth, pace = share * body.stature_m, 0.8
+    at["dip_start"] = chain.t[-1]
     chain.step(-pace, depth / pace)
     chain.step(0.0, depth / pace)
-    dip_bottom = chain.t[-1]
-    v_peak = 1.95
+    at["dip_bottom"] = chain.t[-1]
+    v_peak, falls = 1.95, -0.25
     chain.rise(v_peak, depth + 0.02 * body.stature_m)
-    peak_v = chain.t[-1]
+    begin = at["peak_velocity"] = chain.t[-1]
     low = LOW_SHARE[script.receive] * tall + 0.995 * body.arm_seen_m("jerk")
-    falls = -0.25
-    begin = chain.t[-1]
     chain.step(falls, 2 * (low + 0.02 - chain.y[-1]) / (v_peak + falls))
-    peak_h = begin + zero_crossing(v_peak, falls) * (chain.t[-1] - begin)
-    catch = chain.t[-1]
+    at["peak_height"] = begin + zero_crossing(v_peak, falls) * (chain.t[-1] - begin)
+    at["catch"] = chain.t[-1]
     chain.step(0.0, 0.16)
-    lowest = chain.t[-1]
+    at["lowest"] = chain.t[-1]
     chain.hold(0.5)
     standing = tall + 0.995 * body.arm_seen_m("jerk")
     rise = max(standing - chain.y[-1], 0.02)
     chain.step(0.4, rise / 0.4)
     chain.step(0.0, rise / 0.4)
-    recovered = chain.t[-1]
+    at["recovered"] = chain.t[-1]
     chain.hold(script.end_s)
-    events = {
-        "dip_start": dip_start,
-        "dip_bottom": dip_bottom,
-        "peak_velocity": peak_v,
-        "peak_height": peak_h,
-        "catch": catch,
-        "lowest": lowest,
-        "lift_off": dip_start,
-    }
-    drift = 0.03 + 0.055 * script.degree("dip-forward")
-    forward = 0.005 + 0.055 * script.degree("dip-forward")
-    times = np.array([0.0, dip_start, dip_bottom, peak_v, lowest, chain.t[-1]])
-    places = np.array([0.03, 0.03, 0.03 + forward, drift, 0.0, 0.0])
-    path = BarPath(np.array(chain.t), np.array(chain.v), np.array(chain.y), times, places, events)
-    events["stand"] = come_to_rest(path, lowest)
-    deep = 20.0 if script.receive == "power" else 10.0
-    rows = [
-        (0.0, 2.0, 0.0, 0.0),
-        (dip_start, 2.0, 0.0, 0.0),
-        (dip_bottom, 24.0, 0.0, 0.0),
-        (peak_v, 2.0, 0.06, 0.0),
-        (peak_v + 0.1, 6.0, 0.05, 0.0),
-        (lowest, deep, 0.0, 0.0),
-        (lowest + 0.5, deep, 0.0, 0.0),
-        (recovered, 2.0, 0.0, 0.0),
-    ]
-    keyed = np.array(rows)
-    return SimulatedJerk(script, path, PchipInterpolator(keyed[:, 0], keyed[:, 1:]))
+    return chain, at
+
+
+def _keyed(at: dict[str, float], deep_deg: float) -> Array:
+    """Lean of the shank (degrees), height of the heel (m) and a spare column, by time (s)."""
+    return np.array(
+        [
+            (0.0, 2.0, 0.0, 0.0),
+            (at["dip_start"], 2.0, 0.0, 0.0),
+            (at["dip_bottom"], 24.0, 0.0, 0.0),
+            (at["peak_velocity"], 2.0, 0.06, 0.0),
+            (at["peak_velocity"] + 0.1, 6.0, 0.05, 0.0),
+            (at["lowest"], deep_deg, 0.0, 0.0),
+            (at["lowest"] + 0.5, deep_deg, 0.0, 0.0),
+            (at["recovered"], 2.0, 0.0, 0.0),
+        ]
+    )

@@ -17,7 +17,25 @@ __all__ = ["JUMPS", "Choice", "choose_ladders"]
 JUMPS = "jumps-and-throws"
 """The id of the honest answer that is no ladder."""
 
-TALL_M = 1.88
+TALL_M, ADULT, CLASS = 1.88, 30, 6
+"""From this stature, age, number of athletes on (house defaults)."""
+PER_STRENGTH, ALL_OPEN, PER_OBSTACLE, PER_UNTESTED = 2.0, 5.0, -0.5, -0.15
+HOUSE_ORDER, TOO_SELDOM, WOULD_WAIT = 1.0, -1.5, -4.0
+SUITS = {
+    "class": (2.0, "a class can do it in step"),
+    "no class": (-1.0, "hard to teach to a class in step"),
+    "experienced for a beginner": (-1.5, "asks for some training years"),
+    "beginner for a beginner": (1.0, "made for beginners"),
+    "experienced": (0.5, "suits somebody who has trained for a while"),
+    "young": (1.0, "light enough for the young"),
+    "too heavy for the young": (-1.0, "the young begin lighter: sticks, one arm, empty bar"),
+    "adult": (1.0, "made for adults who begin"),
+    "tall": (1.0, "begins above the floor, which helps the tall"),
+}
+"""What each fact adds to the score, and in what words. House defaults, weighed so that the cases in
+which practitioners agree come out as they say (`tests/core/test_teach_cases.py`)."""
+Reason = tuple[float, str, bool]
+"""What it adds, in words, and whether it speaks for the ladder."""
 SHARED = {"bar": 4, "dumbbell": 2, "kettlebell": 2, "dumbbell pair": 2, "stick": 1}
 """So many can share one in a class without long waits (house defaults)."""
 STRENGTHS = (
@@ -82,54 +100,66 @@ def _choice(
     house_order: str,
 ) -> Choice:
     stages = taught_stages(ladder, person.school, teaching)
-    against: list[str] = []
     first = _first_stage(stages, carried)
     reach, wall, untested = _reach(stages, first, person, teaching)
-    good: list[str] = []
-    serves = {str(aim): strength for aim, strength in ladder.aims.items()}.get(person.aim, 0)
-    score = 2.0 * serves
-    words = f"{STRENGTHS[serves]}: {person.aim}"
-    (good if serves >= 2 else against).append(words)
     length = len(stages)
-    if stages:
-        score += 5.0 * (first + reach if reach else 0) / length
-    if reach == length - first and length:
-        good.append("every stage of it is open")
-    elif reach:
-        good.append(f"{reach} of {length} stages are open now")
-    if wall:
-        if first + reach < length:
-            against.append(
-                f"“{stages[first + reach].stage.name}”: " + "; ".join(one.says for one in wall)
-            )
-        score -= 0.5 * len(wall)
-    if untested:
-        against.append(f"to be screened on the way: {', '.join(untested)}")
-        score -= 0.15 * len(untested)
-    suits = [*_suits(ladder, person, class_size), *_per_head(ladder, person, class_size)]
-    for gain, words in suits:
-        score += gain
-        (good if gain > 0 else against).append(words)
-    if first > 0 and first < length:
-        good.append(f"what was learnt before carries over: begin at “{stages[first].stage.name}”")
+    reasons = [
+        _aim(ladder, person),
+        *_open(stages, first, reach, wall, untested),
+        *_suits(ladder, person, class_size),
+        *_per_head(ladder, person, class_size),
+    ]
+    if 0 < first < length:
+        begin_at = stages[first].stage.name
+        reasons.append((0.0, f"what was learnt before carries over: begin at “{begin_at}”", True))
     if house_order and ladder.order == house_order:
-        score += 1
-        good.append("the house’s own order")
+        reasons.append((HOUSE_ORDER, "the house’s own order", True))
     if person.sessions_week < ladder.sessions:
-        score -= 1.5
-        against.append(f"wants {ladder.sessions} sessions a week")
+        reasons.append((TOO_SELDOM, f"wants {ladder.sessions} sessions a week", False))
     begin = stages[first] if reach else None
     return Choice(
         ladder.id,
         ladder.name,
-        round(score, 2),
+        round(sum(gain for gain, _, _ in reasons), 2),
         begin.id if begin else None,
         begin.stage.name if begin else "",
         reach,
         length,
-        tuple(good),
-        tuple(against),
+        tuple(words for _, words, good in reasons if good and words),
+        tuple(words for _, words, good in reasons if not good and words),
     )
+
+
+def _aim(ladder: Ladder, person: Person) -> Reason:
+    """How well the ladder serves the aim."""
+    serves = {str(aim): strength for aim, strength in ladder.aims.items()}.get(person.aim, 0)
+    return PER_STRENGTH * serves, f"{STRENGTHS[serves]}: {person.aim}", serves >= 2
+
+
+def _open(
+    stages: tuple[TaughtStage, ...],
+    first: int,
+    reach: int,
+    wall: tuple[Obstacle, ...],
+    untested: list[str],
+) -> list[Reason]:
+    """How much of the ladder can be taught now, and what stands in the way."""
+    length, found = len(stages), list[Reason]()
+    if reach:
+        all_of_it = reach == length - first
+        words = (
+            "every stage of it is open" if all_of_it else f"{reach} of {length} stages are open now"
+        )
+        found.append((ALL_OPEN * (first + reach) / length, words, True))
+    if wall:
+        says = "; ".join(one.says for one in wall)
+        known = first + reach < length
+        words = f"“{stages[first + reach].stage.name}”: {says}" if known else ""
+        found.append((PER_OBSTACLE * len(wall), words, False))
+    if untested:
+        words = f"to be screened on the way: {', '.join(untested)}"
+        found.append((PER_UNTESTED * len(untested), words, False))
+    return found
 
 
 def _first_stage(stages: tuple[TaughtStage, ...], carried: int) -> int:
@@ -156,38 +186,29 @@ def _reach(
     return max(len(stages) - first, 0), (), sorted(untested)
 
 
-def _suits(ladder: Ladder, person: Person, class_size: int) -> list[tuple[float, str]]:
-    """What the ladder suits and does not, as (score, words)."""
-    found: list[tuple[float, str]] = []
+def _suits(ladder: Ladder, person: Person, class_size: int) -> list[Reason]:
+    """What the ladder suits and does not."""
     suits = set(ladder.suits)
-    if class_size >= 6:
-        fits = "class" in suits
-        found.append(
-            (2.0, "a class can do it in step")
-            if fits
-            else (-1.0, "hard to teach to a class in step")
+    facts = []
+    if class_size >= CLASS:
+        facts.append("class" if "class" in suits else "no class")
+    if person.beginner:
+        known = (
+            "experienced" if "experienced" in suits else "beginner" if "beginner" in suits else ""
         )
-    if person.beginner and "experienced" in suits:
-        found.append((-1.5, "asks for some training years"))
-    elif person.beginner and "beginner" in suits:
-        found.append((1.0, "made for beginners"))
-    elif not person.beginner and "experienced" in suits:
-        found.append((0.5, "suits somebody who has trained for a while"))
+        facts += [f"{known} for a beginner"] if known else []
+    elif "experienced" in suits:
+        facts.append("experienced")
     if person.young:
-        light = "young" in suits
-        found.append(
-            (1.0, "light enough for the young")
-            if light
-            else (-1.0, "the young begin lighter: sticks, one arm, empty bar")
-        )
-    elif person.age is not None and person.age >= 30 and person.beginner and "adult" in suits:
-        found.append((1.0, "made for adults who begin"))
+        facts.append("young" if "young" in suits else "too heavy for the young")
+    elif person.age is not None and person.age >= ADULT and person.beginner and "adult" in suits:
+        facts.append("adult")
     if person.stature_m is not None and person.stature_m >= TALL_M and "tall" in suits:
-        found.append((1.0, "begins above the floor, which helps the tall"))
-    return found
+        facts.append("tall")
+    return [(gain, words, gain > 0) for gain, words in (SUITS[fact] for fact in facts)]
 
 
-def _per_head(ladder: Ladder, person: Person, class_size: int) -> list[tuple[float, str]]:
+def _per_head(ladder: Ladder, person: Person, class_size: int) -> list[Reason]:
     """Whether there is enough of the implement for a class: equipment counts per head."""
     thing = "bar" if ladder.implement == "barbell" else ladder.implement
     shared = SHARED.get(thing)
@@ -196,7 +217,7 @@ def _per_head(ladder: Ladder, person: Person, class_size: int) -> list[tuple[flo
     if class_size < 2 or shared is None or count is None or class_size <= shared * count:
         return []
     words = f"{count} {thing}{'s' if count != 1 else ''} for {class_size}: most would wait"
-    return [(-4.0, words)]
+    return [(WOULD_WAIT, words, False)]
 
 
 def _jumps(person: Person, ladders: list[Choice]) -> Choice:

@@ -45,6 +45,7 @@ may be a caption that lies over the plate."""
 REST = 0.012
 """A bar that has moved by less than this share of the radius has rested."""
 BACK_GOOD, BACK_LOST = 0.1, 0.85
+BACK_SPREAD, PARTED = 0.2, 0.6
 """The way back agrees within this share of the radius; what it could not check counts so much."""
 
 
@@ -104,20 +105,11 @@ def track_bar(
         No mark, or one that is not on the picture.
     Cancelled
     """
-    if not marks:
-        raise MarkError("Mark the plate once (centre and rim) before tracking.")
     hand, memory = hand or HandWork(), memory or TrackMemory()
     count = len(pictures.t_s)
-    ordered = sorted(marks, key=lambda mark: mark.frame)
-    high, wide = pictures.bgr(min(max(ordered[0].frame, 0), count - 1)).shape[:2]
-    for mark in ordered:
-        mark.check_against(count, wide, high)
-    first, last = hand.limits(count)
-    ordered = [mark for mark in ordered if first <= mark.frame <= last]
-    if not ordered:
-        raise MarkError("No mark lies between the first and the last frame that you have set.")
+    ordered = _marks_within(pictures, marks, hand)
     leading = next(mark for mark in marks if mark in ordered)
-    runs = _runs(ordered, first, last)
+    runs = _runs(ordered, *hand.limits(count))
     total = max(sum(abs(end - anchor.frame) for anchor, end in runs), 1)
     done = 0
 
@@ -236,6 +228,24 @@ def rim_of(picture: NDArray[np.uint8], mark: PlateMark) -> tuple[Rim, RimModel]:
     return rim_by_mark(picture, mark.x_px, mark.y_px, mark.r_px)
 
 
+def _marks_within(
+    pictures: Pictures, marks: Sequence[PlateMark], hand: HandWork
+) -> list[PlateMark]:
+    """The marks that lie between the film's limits, in order; MarkError where there is none."""
+    if not marks:
+        raise MarkError("Mark the plate once (centre and rim) before tracking.")
+    count = len(pictures.t_s)
+    ordered = sorted(marks, key=lambda mark: mark.frame)
+    high, wide = pictures.bgr(min(max(ordered[0].frame, 0), count - 1)).shape[:2]
+    for mark in ordered:
+        mark.check_against(count, wide, high)
+    first, last = hand.limits(count)
+    within = [mark for mark in ordered if first <= mark.frame <= last]
+    if not within:
+        raise MarkError("No mark lies between the first and the last frame that you have set.")
+    return within
+
+
 def _follow(
     pictures: Pictures,
     plate: Follower,
@@ -333,29 +343,30 @@ def _check_back(
     away = np.array([_away(back.points[n], way.points[n]) for n in frames])
     if not len(away):
         return
-    order = np.array(seen)
-    heading = 1 if end >= start else -1
-    lost = np.flatnonzero(~np.isfinite(away))
-    if len(lost) == 0 and away[-1] > 3 * BACK_GOOD:
-        agree = np.flatnonzero(away > BACK_GOOD)
-        parted = frames[int(agree[0])]
-        doubted = heading * order >= heading * parted
-        share = np.where(doubted, 0.6, 1.0)
-    else:
-        known = np.isfinite(away)
-        reach = frames[int(lost[0])] if len(lost) else start
-        checked = heading * order >= heading * reach
-        sort = np.argsort(np.array(frames)[known])
-        near = (
-            np.interp(order, np.array(frames)[known][sort], away[known][sort])
-            if known.any()
-            else 0.0 * order
-        )
-        share = np.where(checked, np.exp(-((near / 0.2) ** 2)), 1.0)
-        if len(lost):
-            share = np.where(checked, share * BACK_LOST, share)
+    ahead = (1 if end >= start else -1) * np.array(seen)
+    share = _believed(ahead, np.array(frames) * (1 if end >= start else -1), away)
     for number, part in zip(seen, share, strict=True):
         way.points[number] = _weaker(way.points[number], float(part))
+
+
+def _believed(
+    ahead: NDArray[np.intp], frames: NDArray[np.intp], away: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """How far each point is still believed, 0 to 1.
+
+    `ahead` (n,) are the seen frames, counted along the way there; `frames` (k,) those of the way back,
+    counted alike, and how far it was from the first way in them (NaN where it was lost).
+    """
+    lost = np.flatnonzero(~np.isfinite(away))
+    if len(lost) == 0 and away[-1] > 3 * BACK_GOOD:
+        parted = frames[np.argmax(away > BACK_GOOD)]
+        return np.where(ahead >= parted, PARTED, 1.0)
+    known = np.isfinite(away)
+    sort = np.argsort(frames[known])
+    near = np.interp(ahead, frames[known][sort], away[known][sort]) if known.any() else 0.0 * ahead
+    agreed = np.exp(-((near / BACK_SPREAD) ** 2)) * (BACK_LOST if len(lost) else 1.0)
+    checked = ahead >= frames[lost[0]] if len(lost) else np.full(len(ahead), True)
+    return np.where(checked, agreed, 1.0)
 
 
 def _away(a: Point, b: Point) -> float:

@@ -113,68 +113,90 @@ def gather(
     bar: BarTrack | None,
     with_plate: bool,
 ) -> Evidence | None:
+    """All that is known of the body in a clip; None where that is nothing (see `solve_body`)."""
     count = len(t_s)
-    side = 1 if facing == "right" else 0
+    nodes = _nodes(t_s, sightings, hand, repeats_of(bar, count))
+    if nodes is None:
+        return None
+    camera = camera_of(bar, count)[nodes]
+    seen, sure, apart = _sighted(sightings, nodes, 1 if facing == "right" else 0)
+    by_hand, hidden, planted = _set_by_hand(hand, nodes)
+    seen -= camera[:, None]
+    by_hand -= camera[:, None]
+    unit = _unit(seen, by_hand)
+    place, plate = _bar_at(bar, nodes, with_plate)
+    gathered = Evidence(
+        nodes=nodes,
+        t_s=t_s[nodes],
+        seen=seen / unit,
+        sure=sure,
+        hand=by_hand / unit,
+        hidden=hidden,
+        planted=planted,
+        bar=(place - camera) / unit,
+        plate=plate / unit,
+        astride=apart > ASTRIDE * unit,
+        unit=unit,
+        floor={},
+        square=sightings is None or not sightings.breadth() > SQUARE_BREADTH,
+        front=1.0 if facing == "right" else -1.0,
+    )
+    gathered = replace(gathered, grip=_grip_offset(gathered))
+    return replace(gathered, floor=_floor(gathered))
+
+
+def _nodes(
+    t_s: Array, sightings: Sightings | None, hand: BodyHand, again: Mask
+) -> NDArray[np.int32] | None:
+    """The frames that are solved, (n,): what was looked at between the first and the last in which
+    anything is known, and what the hand has set; no repeated pictures."""
     looked = np.zeros(0, np.int32)
     if sightings is not None and sightings.found.any():
         looked = sightings.frames[sightings.found]
-    set_by_hand = np.array([p.frame for p in hand.points if 0 <= p.frame < count], np.int32)
-    known = np.concatenate([looked, set_by_hand])
+    by_hand = np.array([p.frame for p in hand.points if 0 <= p.frame < len(t_s)], np.int32)
+    known = np.concatenate([looked, by_hand])
     if not len(known):
         return None
     steps = sightings.frames if sightings is not None else _evenly(t_s, known.min(), known.max())
     inside = steps[(steps >= known.min()) & (steps <= known.max())]
     nodes = np.unique(np.concatenate([inside, known])).astype(np.int32)
-    again = repeats_of(bar, count)
-    nodes = nodes[~again[nodes] | np.isin(nodes, set_by_hand)]
-    if not len(nodes):
-        return None
-    row_of = {int(frame): row for row, frame in enumerate(nodes)}
+    nodes = nodes[~again[nodes] | np.isin(nodes, by_hand)]
+    return nodes if len(nodes) else None
+
+
+def _sighted(
+    sightings: Sightings | None, nodes: NDArray[np.int32], side: int
+) -> tuple[Array, Array, Array]:
+    """What the model saw of one side: points (n, 9, 2) and presence (n, 9), and how far apart the ankles
+    were (n,); pixels."""
     seen = np.full((len(nodes), COUNT, 2), np.nan)
-    sure = np.zeros((len(nodes), COUNT))
-    apart = np.zeros(len(nodes))
-    camera = camera_of(bar, count)[nodes]
+    sure, apart = np.zeros((len(nodes), COUNT)), np.zeros(len(nodes))
     if sightings is not None:
         fresh = np.flatnonzero(sightings.found & np.isin(sightings.frames, nodes))
-        rows = [row_of[int(frame)] for frame in sightings.frames[fresh]]
+        rows = np.searchsorted(nodes, sightings.frames[fresh])
         seen[rows] = sightings.possible(side)[fresh]
         sure[rows] = sightings.presence[fresh, side]
         feet = sightings.points[fresh, :, ROW_OF["ankle"], 0]
         apart[rows] = np.abs(feet[:, 0] - feet[:, 1])
-    by_hand = np.full_like(seen, np.nan)
+    return seen, sure, apart
+
+
+def _set_by_hand(hand: BodyHand, nodes: NDArray[np.int32]) -> tuple[Array, Mask, Mask]:
+    """Points that the hand has set (n, 9, 2) in pixels, points that it has hidden (n, 9), and whether the
+    foot stands from a look to the next (n,)."""
+    points = np.full((len(nodes), COUNT, 2), np.nan)
+    row_of = {int(frame): row for row, frame in enumerate(nodes)}
     for p in hand.points:
         if p.frame in row_of and p.name in ROW_OF:
-            by_hand[row_of[p.frame], ROW_OF[p.name]] = p.x, p.y
-    seen -= camera[:, None]
-    by_hand -= camera[:, None]
-    unit = _unit(seen, by_hand)
-    hidden = np.zeros((len(nodes), COUNT), bool)
-    planted = np.zeros(len(nodes), bool)
+            points[row_of[p.frame], ROW_OF[p.name]] = p.x, p.y
+    hidden, planted = np.zeros((len(nodes), COUNT), bool), np.zeros(len(nodes), bool)
     for span in hand.spans:
         frames = (nodes >= span.first) & (nodes <= span.last)
         if span.kind == "hidden" and span.name in ROW_OF:
             hidden[frames, ROW_OF[span.name]] = True
         elif span.kind == "planted":
             planted[:-1] |= frames[:-1] & frames[1:]
-    place, plate = _bar_at(bar, nodes, with_plate)
-    gathered = Evidence(
-        nodes,
-        t_s[nodes],
-        seen / unit,
-        sure,
-        by_hand / unit,
-        hidden,
-        planted,
-        (place - camera) / unit,
-        plate / unit,
-        apart > ASTRIDE * unit,
-        unit,
-        {},
-        sightings is None or not sightings.breadth() > SQUARE_BREADTH,
-        1.0 if facing == "right" else -1.0,
-    )
-    gathered = replace(gathered, grip=_grip_offset(gathered))
-    return replace(gathered, floor=_floor(gathered))
+    return points, hidden, planted
 
 
 def _floor(e: Evidence) -> dict[str, float]:

@@ -230,6 +230,23 @@ def _trunk(sighting: Sighting) -> float:
     return float(np.hypot(*(shoulders - hips)))
 
 
+def _look_near(
+    net: PoseNet, picture: NDArray[np.uint8], near: list[Crop], usual: float
+) -> Sighting | None:
+    """The best look in the squares of the looks beside, one between them, or the detector's near them."""
+    tries = near if len(near) < 2 else [near[0], _between(*near), near[1]]
+    best = _best_look(net, picture, tries, usual)
+    if best is not None:
+        return best
+    reach = max(one.side for one in near)
+    people = [
+        one
+        for _, one in net.people(picture)
+        if min(np.hypot(one.x - c.x, one.y - c.y) for c in near) < 0.5 * reach
+    ]
+    return _best_look(net, picture, people, usual)
+
+
 def _mend(
     pictures: _Pictures,
     net: PoseNet,
@@ -268,16 +285,7 @@ def _mend(
             picture = pictures.bgr(frame)
         except ClipUnreadable:
             continue
-        tries = near if len(near) < 2 else [near[0], _between(*near), near[1]]
-        best = _best_look(net, picture, tries, usual)
-        if best is None:
-            reach = max(one.side for one in near)
-            people = [
-                one
-                for _, one in net.people(picture)
-                if min(np.hypot(one.x - c.x, one.y - c.y) for c in near) < 0.5 * reach
-            ]
-            best = _best_look(net, picture, people, usual)
+        best = _look_near(net, picture, near, usual)
         leaps = best is not None and all(_leaps(c, best.next_crop()) for c in near)
         if best is not None and bar.forbids(best, frame, leaps):
             best = None
