@@ -1,5 +1,6 @@
 """Promises of the whole house: public names, plain errors, the demo, the one command."""
 
+import ast
 import importlib
 import importlib.util
 import inspect
@@ -9,6 +10,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from collections.abc import Iterator
 from datetime import date
 from importlib.machinery import SourceFileLoader
 from pathlib import Path
@@ -89,6 +91,53 @@ class TestNames(unittest.TestCase):
     def test_no_file_is_longer_than_five_hundred_lines(self) -> None:
         for file in (ROOT / "src").rglob("*.py"):
             self.assertLessEqual(len(file.read_text().splitlines()), 500, file.name)
+
+
+def functions(room: Path) -> Iterator[tuple[Path, ast.FunctionDef, str]]:
+    """Every function in the files of a room, with its own source."""
+    for file in sorted(room.rglob("*.py")):
+        text = file.read_text()
+        for node in ast.walk(ast.parse(text)):
+            if isinstance(node, ast.FunctionDef):
+                yield file, node, "\n".join(text.splitlines()[node.lineno - 1 : node.end_lineno])
+
+
+class TestFunctions(unittest.TestCase):
+    LONGEST = 50
+
+    def test_a_longer_one_says_why_it_stays_in_one_piece(self) -> None:
+        for file, node, text in functions(ROOT / "src"):
+            said = ast.get_docstring(node, clean=False) or ""
+            lines = len(text.splitlines()) - len(said.splitlines())
+            if lines > self.LONGEST:
+                self.assertIn("# Long:", text, f"{file.name}: {node.name} has {lines} lines")
+
+    def public(self) -> Iterator[tuple[str, ast.FunctionDef, str]]:
+        """The functions that the core's modules offer, with what they say."""
+        for file, node, text in functions(ROOT / "src" / "keen_kettle" / "core"):
+            if node.col_offset == 0 and f'"{node.name}"' in file.read_text().partition("]")[0]:
+                yield f"{file.name}: {node.name}", node, text
+
+    def test_arrays_in_and_out_have_their_shapes_said(self) -> None:
+        asked = 0
+        for name, node, _ in self.public():
+            kinds = [one.annotation for one in node.args.args + node.args.kwonlyargs]
+            written = " ".join(ast.unparse(kind) for kind in [*kinds, node.returns] if kind)
+            if re.search(r"\b(Array|NDArray|Floats|Mask)\b", written):
+                asked += 1
+                said = ast.get_docstring(node) or ""
+                self.assertRegex(said, r"\(\w+(?:, ?\w+)*,?\)|shape", name)
+        self.assertGreater(asked, 50)
+
+    def test_what_raises_says_so(self) -> None:
+        asked = 0
+        for name, node, _ in self.public():
+            if any(isinstance(one, ast.Raise) and one.exc is not None for one in ast.walk(node)):
+                asked += 1
+                self.assertRegex(
+                    ast.get_docstring(node) or "", r"Raises|Error|raise|Cancelled", name
+                )
+        self.assertGreater(asked, 10)
 
 
 class TestSafeWriting(unittest.TestCase):

@@ -30,6 +30,7 @@ __all__ = ["add_words", "analyse", "parse_line", "parse_plate", "run"]
 
 
 def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    # Long: a table, one entry after another.
     words = commands.add_parser("analyse", help="measure one clip and write a JSON document")
     words.add_argument("clip", type=Path, metavar="CLIP", help="the film of one lift")
     words.add_argument(

@@ -22,7 +22,7 @@ def write_clip(
     key_interval: int = 250,
     b_frames: int = 3,
 ) -> int:
-    """Write (time in seconds, BGR picture) pairs as H.264; returns how many were written.
+    """Write (time in seconds, picture) pairs as H.264, pictures (height, width, 3) in BGR; returns how many were written.
 
     Times are kept to 1/90,000 s, so uneven times stay uneven. The container follows the file's
     ending (.mp4 or .mkv; Matroska rounds times to a millisecond).
@@ -56,6 +56,11 @@ def set_rotation(path: Path, degrees: int) -> None:
     """Mark an MP4 to be shown turned clockwise by 90, 180 or 270 degrees, as phones do.
 
     Writes the display matrix of every track header (ISO/IEC 14496-12, `tkhd`) in place.
+
+    Raises
+    ------
+    ValueError
+        The file has no track header: it is no MP4.
     """
     cos, sin = {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}[degrees % 360]
     one = 1 << 16

@@ -18,6 +18,7 @@ CUTOFF_SHARE = 0.6
 """One sigma of the smoothing, as a share of what a 1.5 times higher cut-off changes (calibrated)."""
 STAMP_SIGMA_S = 0.0005
 """Stamps are rounded to a millisecond by some containers, and rows are not exposed all at once."""
+CURVES = ("x", "y", "vx", "vy", "ay", "bias_x", "bias_y")
 FEWEST = 8
 """Fewer frames cannot be smoothed."""
 LEAST_NOISE_PX = 0.1
@@ -91,11 +92,8 @@ def bar_motion(
     rate = 1.0 / frame_s
     spans = _spans(track.t_s, seen, track.held)
     if cutoff_hz is None:
-        longest = max(spans, key=len)
-        evened = (_even(track.t_s[longest], raw[longest], rate)[1] for raw in (raw_x, raw_y))
-        cutoff_hz = max(choose_cutoff(values, rate) for values in evened)
-    names = ("x", "y", "vx", "vy", "ay", "bias_x", "bias_y")
-    curves = {name: np.full(len(track), np.nan) for name in names}
+        cutoff_hz = _cutoff(track.t_s, (raw_x, raw_y), max(spans, key=len), rate)
+    curves = {name: np.full(len(track), np.nan) for name in CURVES}
     missed = [
         _smooth_span(track.t_s, raw_x, raw_y, span, rate, cutoff_hz, curves, track.held)
         for span in spans
@@ -104,15 +102,6 @@ def bar_motion(
     noise = _noise(missed, raw_y[seen] if track.held.any() else None, rate, cutoff_hz)
     noise = max(noise, LEAST_NOISE_PX * scale.m_per_px)
     _, gain_v = noise_gain(rate, cutoff_hz)
-    # A stamp that is off moves the point by velocity × that time.
-    sigma_x, sigma_y = (
-        np.sqrt(
-            gain_v**2 * (noise**2 + (STAMP_SIGMA_S * curves[v]) ** 2)
-            + curves[bias] ** 2
-            + (scale.relative_sigma * curves[v]) ** 2
-        )
-        for bias, v in (("bias_x", "vx"), ("bias_y", "vy"))
-    )
     return BarMotion(
         t_s=track.t_s,
         raw_x_m=_hold(np.where(own, raw_x, np.nan), track.held),
@@ -122,8 +111,8 @@ def bar_motion(
         vx_mps=curves["vx"],
         vy_mps=curves["vy"],
         ay_mps2=curves["ay"],
-        vx_sigma_mps=sigma_x,
-        vy_sigma_mps=sigma_y,
+        vx_sigma_mps=_speed_sigma(curves["vx"], curves["bias_x"], gain_v, noise, scale),
+        vy_sigma_mps=_speed_sigma(curves["vy"], curves["bias_y"], gain_v, noise, scale),
         position_sigma_m=noise,
         place_sigma_m=float(np.hypot(noise, TRACKING_SIGMA * scale.diameter_mm / 1000)),
         cutoff_hz=cutoff_hz,
@@ -133,6 +122,21 @@ def bar_motion(
         held=np.asarray(track.held),
         lean_sigma=float(np.tan(np.radians(track.vertical.sigma_deg))),
     )
+
+
+def _cutoff(t_s: Array, ways: tuple[Array, Array], longest: NDArray[np.intp], rate: float) -> float:
+    """The cut-off (Hz) that both ways need, found on the longest span."""
+    evened = (_even(t_s[longest], way[longest], rate)[1] for way in ways)
+    return max(choose_cutoff(values, rate) for values in evened)
+
+
+def _speed_sigma(v: Array, bias: Array, gain: float, noise: float, scale: Scale) -> Array:
+    """Standard uncertainty of a velocity (frames,), m/s: from noise, time stamps, smoothing and scale.
+
+    A stamp that is off moves the point by velocity × that time.
+    """
+    placed = noise**2 + (STAMP_SIGMA_S * v) ** 2
+    return np.asarray(np.sqrt(gain**2 * placed + bias**2 + (scale.relative_sigma * v) ** 2))
 
 
 def _unknown(track: BarTrack, scale: Scale) -> BarMotion:

@@ -169,7 +169,8 @@ def blunt_events(motion: BarMotion) -> dict[str, float]:
 
 
 def lifting_crests(v: Array, frame_s: float) -> list[int]:
-    """Crests of upward velocity that lift the bar; rebounds after a fast fall are left out."""
+    """Frames of the crests of upward velocity (`v`, shape (frames,), m/s) that lift the bar; rebounds after
+    a fast fall are left out."""
     crests = np.flatnonzero((v[1:-1] > v[:-2]) & (v[1:-1] >= v[2:])) + 1
     before = max(round(REBOUND_S / frame_s), 1)
     return [

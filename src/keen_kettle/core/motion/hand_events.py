@@ -25,7 +25,8 @@ def with_hand_events(
     first: int,
     last: int,
 ) -> dict[str, Event]:
-    """The events of one repetition (frames `first` to `last`), with those set by hand in place."""
+    """The events of one repetition (frames `first` to `last`), with those set by hand in place; `t_s` has
+    shape (frames,), seconds."""
     found = dict(events)
     for one in moved:
         if first <= one.frame <= last and one.name in EVENT_NAMES:

@@ -177,7 +177,8 @@ def solve_pose(
 
 
 def split_legs(body: Body, pose: Pose, split: float) -> tuple[dict[str, Array], dict[str, Array]]:
-    """Both legs of a split under an upright trunk: the front one flat, the rear one on its ball."""
+    """Both legs of a split under an upright trunk: the front one flat, the rear one on its ball. Points by
+    name, shape (2,), metres."""
     points = dict(pose.points)
     shoulder = points["shoulder"]
     upright = shoulder - np.array([0.0, body.trunk_m])

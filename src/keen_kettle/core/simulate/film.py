@@ -92,7 +92,7 @@ class Filming:
 
 
 def frame_times(lift: SimulatedLift, filming: Filming) -> Array:
-    """The frames' times that cover the lift, in seconds of the film."""
+    """The frames' times that cover the lift, shape (frames,), in seconds of the film."""
     times = np.arange(0.0, lift.duration_s * filming.repeat, 1.0 / filming.fps)
     rng = np.random.default_rng(filming.seed + 104729)
     times[1:] += filming.jitter / filming.fps * rng.uniform(-0.5, 0.5, len(times) - 1)
@@ -102,7 +102,7 @@ def frame_times(lift: SimulatedLift, filming: Filming) -> Array:
 
 
 def pictures_shown(filming: Filming, count: int) -> NDArray[np.intp]:
-    """Which frame's picture each frame shows: its own, or an earlier one again."""
+    """Which frame's picture each frame shows, shape (count,): its own, or an earlier one again."""
     shown = np.arange(count) // filming.repeat * filming.repeat
     rng = np.random.default_rng(filming.seed + 15485863)
     again = rng.uniform(size=count) < filming.stuttered
@@ -112,7 +112,8 @@ def pictures_shown(filming: Filming, count: int) -> NDArray[np.intp]:
 
 
 def lift_times(filming: Filming, times_s: Array) -> Array:
-    """The instant of the lift that each frame shows (later than that of the film when repeated)."""
+    """The instant of the lift that each frame shows, shape (frames,), seconds (later than that of the film
+    when repeated)."""
     begun = times_s[pictures_shown(filming, len(times_s))]
     return begun / filming.repeat
 
@@ -134,7 +135,8 @@ def camera_offsets_px(filming: Filming, times_s: Array) -> Array:
 def film_frames(
     lift: SimulatedLift, filming: Filming, times_s: Array
 ) -> Iterator[tuple[float, Picture]]:
-    """Paint the frame of every time; each is the mean over its exposure, then noise."""
+    """Paint the frame of every time (`times_s`, shape (frames,)); each is the mean over its exposure, then
+    noise."""
     rng = np.random.default_rng(filming.seed)
     offsets = _frame_offsets(filming, times_s)
     margin = 2 * int(np.ceil((np.abs(offsets).max() + 2) / 2)) if np.any(offsets) else 0
@@ -274,7 +276,7 @@ def _landmarks_px(
 
 
 def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dict[str, object]:
-    """Everything that is known about the clip, as plain JSON values."""
+    """Everything that is known about the clip with frames at `times_s` (frames,), as plain JSON values."""
     camera = filming.camera
     instants = lift_times(filming, times_s)
     offsets = _frame_offsets(filming, times_s)
@@ -316,7 +318,8 @@ def render_clip(
     times_s: Array | None = None,
     progress: Callable[[float], None] = lambda share: None,
 ) -> Path:
-    """Write the clip to `path` and its truth beside it (same name, `.truth.json`)."""
+    """Write the clip, with frames at `times_s` (frames,), to `path` and its truth beside it (same name,
+    `.truth.json`)."""
     times = frame_times(lift, filming) if times_s is None else times_s
 
     def counted() -> Iterator[tuple[float, Picture]]:

@@ -17,7 +17,8 @@ SHADOW_M = np.array([-0.42, -0.06])
 
 
 def paint_shadow(picture: Picture, pose: Pose, bar: Array, camera: Camera) -> None:
-    """Darken the wall where lifter and plate keep the light off (before they are painted)."""
+    """Darken the wall where lifter and plate keep the light off (before they are painted); `bar` has shape
+    (2,), metres."""
     mask = np.zeros(picture.shape[:2], np.uint8)
     k = camera.px_per_m
     points = {name: camera.to_px(point + SHADOW_M) for name, point in pose.points.items()}

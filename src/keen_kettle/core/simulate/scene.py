@@ -71,7 +71,7 @@ def paint_lift(
     camera: Camera,
     look: Look,
 ) -> None:
-    """Paint lifter, bar and plates (or bell) into `picture` (in place)."""
+    """Paint lifter, bar (shape (2,), metres) and plates (or bell) into `picture` (in place)."""
     k = camera.px_per_m
     sign = 1.0 if camera.facing == "right" else -1.0
     unit = body.stature_m / 1.75 * look.girth * k
@@ -144,7 +144,7 @@ def _sleeve(picture: Picture, camera: Camera, bar: Array) -> None:
 
 
 def bell_centre_m(implement: str, bar: Array, pose: Pose) -> Array:
-    """Where the bell's middle is: a dumbbell's in the hand, a kettlebell's beyond it.
+    """Where the bell's middle is, shape (2,), metres: a dumbbell's in the hand, a kettlebell's beyond it.
 
     A kettlebell hangs under the hand, and lies on the forearm's back once the hand is above the
     elbow.
@@ -159,7 +159,8 @@ def bell_centre_m(implement: str, bar: Array, pose: Pose) -> Array:
 
 
 def paint_bell(picture: Picture, camera: Camera, centre: Array, look: Look) -> None:
-    """A dumbbell's round head or a kettlebell's ball, with a band that tells them from a hole."""
+    """A dumbbell's round head or a kettlebell's ball round `centre` (shape (2,), metres), with a band that
+    tells them from a hole."""
     r = look.plate_diameter_m / 2
     at = camera.to_px(centre, LIMB_DEPTH_M)
     k = camera.scale_at(LIMB_DEPTH_M)
@@ -295,7 +296,8 @@ def paint_plate(
     look: Look,
     dim: float,
 ) -> None:
-    """A bumper plate: rubber, moulded ring, blocks of lettering, steel hub and the sleeve's end."""
+    """A bumper plate round `centre` (shape (2,), metres): rubber, moulded ring, blocks of lettering, steel
+    hub and the sleeve's end."""
     r = look.plate_diameter_m / 2
     plate, ring = look.plate, look.plate_ring
     grey = ((150, 152, 156), (98, 100, 104), (176, 180, 184))

@@ -230,6 +230,11 @@ def scale_from_points(rim: Rim, points: tuple[float, ...]) -> Scale:
     """Scale from two points (x, y, x, y in pixels) and their true distance in mm.
 
     Each point is taken to be set within 1.5 pixels, the distance to be known within 0.5 %.
+
+    Raises
+    ------
+    MarkError
+        They lie too close together.
     """
     x1, y1, x2, y2, apart_mm = points
     apart_px = float(np.hypot(x2 - x1, y2 - y1))

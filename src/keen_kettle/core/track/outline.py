@@ -58,6 +58,9 @@ def outline_of(
 ) -> tuple[Array, float]:
     """The circle or ellipse that most rays have an edge on, and the share of rays.
 
+    `ridges` (rays, samples), `shares` (samples,) of the radius `r` in pixels, `angles` (rays,) radians,
+    `inside` (rays,): within the picture.
+
     Below a plate that rests on the floor its shadow has the stronger edge, and would drag the outline
     down: where the rays that do not point down agree much better on another outline, that one is
     the rim, and it is they that count.
@@ -129,13 +132,13 @@ def _outermost(
 
 
 def votes_along(ridges: Array, sigma: float, narrowest: float) -> Array:
-    """Ridges blurred along their rays to peaks of about 1."""
+    """Ridges (rays, samples) blurred along their rays to peaks of about 1."""
     wide = max(sigma, narrowest)
     return np.minimum(blurred(ridges, wide) * wide * 2.5066, 1.0)
 
 
 def around_outlines(kept: Array, step: float, ellipse: bool) -> Array:
-    """Every outline with its neighbours one step away in each direction."""
+    """Every outline (k, n), a row each, with its neighbours one step away in each direction."""
     steps = np.array(list(np.ndindex((3, 3, 3, 3, 3) if ellipse else (3, 3, 3, 1, 1)))) - 1.0
     if not ellipse:
         steps[:, 3:] = 0.0

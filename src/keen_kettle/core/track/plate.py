@@ -258,7 +258,7 @@ def _apart(a: Guess, b: Guess) -> float:
 
 
 def grey_of(picture: NDArray[np.uint8]) -> Grey:
-    """The picture without its colours."""
+    """The picture (height, width, 3) without its colours, (height, width)."""
     return np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY), np.uint8)
 
 

@@ -76,7 +76,7 @@ def edges_along(
 
 
 def local_peaks(edges: Array) -> NDArray[np.bool_]:
-    """Where the edge strength is a local peak along its ray."""
+    """Where the edge strength (rays, samples) is a local peak along its ray."""
     peak = np.zeros(edges.shape, bool)
     middle = edges[:, 1:-1]
     peak[:, 1:-1] = (middle >= edges[:, :-2]) & (middle > edges[:, 2:])
@@ -84,12 +84,13 @@ def local_peaks(edges: Array) -> NDArray[np.bool_]:
 
 
 def blurred(values: Array, sigma: float) -> Array:
-    """Smoothed along each ray only."""
+    """Values (rays, samples) smoothed along each ray only; `sigma` in samples."""
     return np.asarray(cv2.GaussianBlur(values, (0, 0), sigma, sigmaY=0.01), np.float64)
 
 
 def peak_places(edges: Array, top: NDArray[np.intp], shares: Array) -> Array:
-    """The place of each ray's peak between samples, from its column `top`."""
+    """The place of each ray's peak between samples, (rays,) shares of the radius, from its column `top`
+    (rays,) of `edges` (rays, samples)."""
     rows = np.arange(len(edges))
     left, mid, right = edges[rows, top - 1], edges[rows, top], edges[rows, top + 1]
     bend = left - 2 * mid + right

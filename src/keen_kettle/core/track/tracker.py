@@ -221,7 +221,8 @@ def _gone(way: _Way, rim: Rim) -> float:
 
 
 def rim_of(picture: NDArray[np.uint8], mark: PlateMark) -> tuple[Rim, RimModel]:
-    """The plate's rim by its mark: found near it, or as drawn if the mark is exact."""
+    """The plate's rim by its mark in a picture (height, width, 3): found near it, or as drawn if the mark
+    is exact."""
     if mark.exact:
         axes = (mark.r_px * mark.narrow, mark.r_px)
         return rim_as_drawn(picture, mark.x_px, mark.y_px, axes, mark.angle_deg)

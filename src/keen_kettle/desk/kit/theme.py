@@ -135,6 +135,7 @@ def _palette(t: Tokens) -> QPalette:
 
 
 def _style_sheet(t: Tokens) -> str:
+    # Long: one sheet, read from top to bottom.
     s = SIZES
     return f"""
     QWidget {{ font-family: "{FAMILY}"; font-size: {s["text"]}px; color: {t.ink}; }}

@@ -16,7 +16,8 @@ Lights = tuple[tuple[float, tuple[float, float, float]], ...]
 
 
 def brightness(normals: Flesh, lights: Lights, ambient: float) -> Array:
-    """How bright vertices are under lights (strength and direction to each), gently rolled off."""
+    """How bright vertices are, shape (n,), under lights (strength and direction to each), gently rolled
+    off; `normals` (n, 3)."""
     light = np.full(len(normals), ambient)
     for strength, way in lights:
         light += strength * np.clip(normals @ np.array(way), 0, 1)

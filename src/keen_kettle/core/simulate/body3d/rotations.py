@@ -9,11 +9,12 @@ Array = NDArray[np.float64]
 
 
 def unit(v: Array) -> Array:
+    """A direction (3,) of length one."""
     return np.asarray(v / max(float(np.linalg.norm(v)), 1e-12))
 
 
 def swing(a: Array, b: Array) -> Array:
-    """The smallest rotation that turns direction a into direction b."""
+    """The smallest rotation (3, 3) that turns direction a into direction b, both of shape (3,)."""
     a, b = unit(a), unit(b)
     v, c = np.cross(a, b), float(a @ b)
     k = np.array([[0, -v[2], v[1]], [v[2], 0, -v[0]], [-v[1], v[0], 0]])
@@ -28,7 +29,7 @@ def about(axis: Array, angle: float) -> Array:
 
 
 def part(rotation: Array, share: float) -> Array:
-    """A share of a rotation, about the same axis."""
+    """A share of a rotation (3, 3), about the same axis."""
     angle = float(np.arccos(np.clip((np.trace(rotation) - 1) / 2, -1, 1)))
     axis = np.array(
         [
@@ -41,7 +42,7 @@ def part(rotation: Array, share: float) -> Array:
 
 
 def stretch(axis: Array, factor: float) -> Array:
-    """The matrix that makes everything longer along one axis."""
+    """The matrix (3, 3) that makes everything longer along one axis of shape (3,)."""
     a = unit(axis)
     return np.asarray(np.eye(3) + (factor - 1) * np.outer(a, a))
 

@@ -59,7 +59,8 @@ def paint_plate_3d(
     shade: float,
     tint: Colour,
 ) -> None:
-    """A plate whose outer face lies at a depth (negative: the far one, seen from inside)."""
+    """A plate round the bar (shape (2,), metres) whose outer face lies at a depth (negative: the far one,
+    seen from inside)."""
     r = look.diameter_m / 2
     front = depth_m if depth_m > 0 else depth_m + THICK_M
     side = np.array(look.colour) * np.array(tint) * 0.55 * shade
@@ -175,7 +176,8 @@ def _letters(away: Canvas, turn: Canvas, rng: np.random.Generator) -> Canvas:
 def paint_sleeve(
     picture: Picture, camera: Camera, bar: Array, z0: float, z1: float, radius: float, shade: float
 ) -> None:
-    """A steel cylinder along the bar: a bright band with darker edges, and its end's cap."""
+    """A steel cylinder along the bar (shape (2,), metres): a bright band with darker edges, and its end's
+    cap."""
     first, last = camera.to_px(bar, z0), camera.to_px(bar, z1)
     thick = max(round(2 * radius * camera.scale_at(z1)), 1)
     tone = [shade * one for one in STEEL]

@@ -113,7 +113,8 @@ def gather(
     bar: BarTrack | None,
     with_plate: bool,
 ) -> Evidence | None:
-    """All that is known of the body in a clip; None where that is nothing (see `solve_body`)."""
+    """All that is known of the body in a clip; None where that is nothing. `t_s` (frames,) and the rest as
+    in `solve_body`."""
     count = len(t_s)
     nodes = _nodes(t_s, sightings, hand, repeats_of(bar, count))
     if nodes is None:
@@ -217,7 +218,7 @@ def _evenly(t_s: Array, first: int, last: int) -> NDArray[np.int32]:
 
 
 def repeats_of(bar: BarTrack | None, count: int) -> Mask:
-    """Frames whose picture is the one before again: they show no new place at their time."""
+    """Frames (count,) whose picture is the one before again: they show no new place at their time."""
     return np.zeros(count, bool) if bar is None else bar.held
 
 
@@ -293,7 +294,8 @@ def behind_plate(e: Evidence, points: Array) -> Mask:
 
 
 def covered_by_plate(e: Evidence, points: Array) -> Mask:
-    """What the plate hides: all that lies behind it, and the wrist of a hand on the bar."""
+    """What the plate hides of `points` (n, 9, 2), as (n, 9): all that lies behind it, and the wrist of a
+    hand on the bar."""
     hidden = behind_plate(e, points)
     # Beyond the picture's edge (a presence of exactly nothing) the model only guesses.
     hidden |= np.isfinite(e.seen[..., 0]) & (e.sure <= 0.0)
@@ -325,7 +327,7 @@ def _grip_offset(e: Evidence) -> Array | None:
 
 
 def gripping(e: Evidence) -> Mask:
-    """Looks in which the hand is on the bar, as far as can be seen."""
+    """Looks (n,) in which the hand is on the bar, as far as can be seen."""
     away = np.hypot(*(e.seen[:, ROW_OF["wrist"]] - e.bar).T)
     with np.errstate(invalid="ignore"):
         near = (~(away > LET_GO)).astype(float)

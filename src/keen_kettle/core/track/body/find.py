@@ -86,7 +86,8 @@ class _Bar:
 
 
 def frames_to_look_at(t_s: Array) -> NDArray[np.int32]:
-    """Frames about a thirtieth of a second apart, the first and the last among them."""
+    """Frames (k,) about a thirtieth of a second apart, the first and the last among them; `t_s` (frames,)
+    in seconds."""
     count = len(t_s)
     step = max(round(1 / LOOKS_PER_SECOND / max(float(np.median(np.diff(t_s))), 1e-6)), 1)
     return np.unique(np.append(np.arange(0, count, step), count - 1)).astype(np.int32)

@@ -91,7 +91,7 @@ class Sighting:
 
 
 def crop_between(hips: Array, reach: Array) -> Crop:
-    """The square of a body from the middle of its hips and a point that it reaches to.
+    """The square of a body from the middle of its hips and a point that it reaches to (both (2,), pixels).
 
     The way from hips to that point is up in the crop.
     """

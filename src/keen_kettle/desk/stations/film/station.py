@@ -47,22 +47,7 @@ class FilmStation(QWidget):
         self.model = ClipList(queue, self)
         self.shown = ClipFilter(desk, self)
         self.shown.setSourceModel(self.model)
-        self.search = QLineEdit()
-        self.search.setPlaceholderText("Type to filter: athlete, lift, state …")
-        self.search.setAccessibleName("Filter the clips")
-        self.search.setToolTip("Words of athlete, lift, file name or state")
-        self.search.setClearButtonEnabled(True)
-        self.search.textChanged.connect(self.shown.setFilterFixedString)
-        self.list = QListView()
-        self.list.setModel(self.shown)
-        self.list.setItemDelegate(ClipRow(self.list))
-        self.list.setAccessibleName("Clips")
-        self.list.setUniformItemSizes(True)
-        self.list.setMouseTracking(True)
-        self.list.activated.connect(lambda _index: self._open())
-        selection = self.list.selectionModel()
-        assert selection is not None
-        selection.selectionChanged.connect(lambda *_: self._show_next())
+        self._make_list()
         self.open = button(
             "Review this clip",
             "Open the chosen clip on Review (Enter)",
@@ -94,6 +79,25 @@ class FilmStation(QWidget):
         desk.who_changed.connect(self._on_reset)
         desk.clips_changed.connect(self._show_counts)
         self._on_reset()
+
+    def _make_list(self) -> None:
+        """The list, and what narrows it."""
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Type to filter: athlete, lift, state …")
+        self.search.setAccessibleName("Filter the clips")
+        self.search.setToolTip("Words of athlete, lift, file name or state")
+        self.search.setClearButtonEnabled(True)
+        self.search.textChanged.connect(self.shown.setFilterFixedString)
+        self.list = QListView()
+        self.list.setModel(self.shown)
+        self.list.setItemDelegate(ClipRow(self.list))
+        self.list.setAccessibleName("Clips")
+        self.list.setUniformItemSizes(True)
+        self.list.setMouseTracking(True)
+        self.list.activated.connect(lambda _index: self._open())
+        selection = self.list.selectionModel()
+        assert selection is not None
+        selection.selectionChanged.connect(lambda *_: self._show_next())
 
     def _list_page(self) -> QWidget:
         page = QWidget()

@@ -15,6 +15,24 @@ from keen_kettle.store import Prescribed
 __all__ = ["drill_card"]
 
 
+def _plates(offer: Prescription) -> list[QWidget]:
+    """The plates of one side, where the drill takes any."""
+    loading = offer.load.loading
+    if loading is None or not loading.per_side_kg:
+        return []
+    holder = QWidget()
+    line = row(PlatesPicture(loading.per_side_kg), label(side_words(offer.load), "measured"))
+    holder.setLayout(line)
+    return [holder]
+
+
+def _chosen_because(reason: str) -> str:
+    answered = "answers what was asked: "
+    if reason.startswith("answers"):
+        return f"Chosen: {reason.removeprefix(answered)}."
+    return f"Chosen because it {reason}."
+
+
 def drill_card(
     offer: Prescription,
     content: Content,
@@ -35,20 +53,10 @@ def drill_card(
     parts: list[QWidget] = [
         label(head, "head"),
         label(one.name, "lead"),
-        label(
-            f"Chosen because it {one.reason}."
-            if not one.reason.startswith("answers")
-            else f"Chosen: {one.reason.removeprefix('answers what was asked: ')}.",
-            "quiet",
-        ),
+        label(_chosen_because(one.reason), "quiet"),
         label(load_words(offer.load, lift), "lead" if loaded else "fault"),
     ]
-    loading = offer.load.loading
-    if loading is not None and loading.per_side_kg:
-        holder = QWidget()
-        line = row(PlatesPicture(loading.per_side_kg), label(side_words(offer.load), "measured"))
-        holder.setLayout(line)
-        parts.append(holder)
+    parts += _plates(offer)
     dose, cue = _line(drill.dose, "Dose"), _line(cues[0], "Cue")
     parts.append(_take(taken, lambda: take(dose.text(), cue.text()), first))
     if swap is not None and taken is None:

@@ -148,6 +148,27 @@ class StringBench(QWidget):
         )
         painter.setBrush(colour("raised"))
         painter.drawRoundedRect(room, 6, 6)
+        self._paint_figures(painter, room, movement)
+        painter.setPen(colour("quiet"))
+        painter.setFont(font("small"))
+        top = QRectF(room.left() + 8, room.top() + 6, room.width() - 16, 18)
+        painter.drawText(top, Qt.AlignmentFlag.AlignLeft, f"{number + 1}")
+        painter.drawText(
+            top, Qt.AlignmentFlag.AlignRight, f"{count} rep{'s' if count != 1 else ''}"
+        )
+        painter.setPen(colour("ink"))
+        painter.setFont(font("text"))
+        name = QRectF(
+            room.left() + 8,
+            room.top() + 24 + FIGURE_PX,
+            room.width() - 16,
+            room.height() - 28 - FIGURE_PX,
+        )
+        flags = Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap
+        painter.drawText(name, flags, movement.name)
+
+    def _paint_figures(self, painter: QPainter, room: QRectF, movement: Movement) -> None:
+        """Begin and end of a part, as figures; drawn when they are there."""
         pair = self._pictures.get((movement, theme().name))
         if pair is None:
             self._wanted.setdefault(movement)
@@ -166,23 +187,6 @@ class StringBench(QWidget):
             painter.drawText(
                 QRectF(middle.x() - 10, middle.y() - 10, 20, 20), Qt.AlignmentFlag.AlignCenter, "→"
             )
-        painter.setPen(colour("quiet"))
-        painter.setFont(font("small"))
-        top = QRectF(room.left() + 8, room.top() + 6, room.width() - 16, 18)
-        painter.drawText(top, Qt.AlignmentFlag.AlignLeft, f"{number + 1}")
-        painter.drawText(
-            top, Qt.AlignmentFlag.AlignRight, f"{count} rep{'s' if count != 1 else ''}"
-        )
-        painter.setPen(colour("ink"))
-        painter.setFont(font("text"))
-        name = QRectF(
-            room.left() + 8,
-            room.top() + 24 + FIGURE_PX,
-            room.width() - 16,
-            room.height() - 28 - FIGURE_PX,
-        )
-        flags = Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap
-        painter.drawText(name, flags, movement.name)
 
     def _paint_joint(
         self, painter: QPainter, number: int, parts: int, says: str, problem: str

@@ -75,45 +75,14 @@ class RecordStation(QWidget):
         super().__init__(parent)
         self._desk = desk
         self.model = CorrectiveTable(desk, self)
-        self.table = QTableView()
-        self.table.setModel(self.model)
-        self.table.setAccessibleName("Correctives")
-        self.table.setShowGrid(False)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        down, across = self.table.verticalHeader(), self.table.horizontalHeader()
-        if down is not None:
-            down.hide()
-            down.setMinimumSectionSize(34)
-            down.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        if across is not None:
-            across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-            across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-            across.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
-            across.setHighlightSections(False)
+        self.table = self._made_table()
         self.withdraw = button(
             "Withdraw the chosen one",
             "Take it out of the record; can be undone",
             self._withdraw,
             "undo-2",
         )
-        self._empty = QWidget()
-        said = column(
-            label("No correctives are running", "lead"),
-            label(
-                "A corrective that is taken on Review or Prescribe is kept here for two to three "
-                "weeks: what it answers, its load, and the day on which a new clip shows whether "
-                "it helped.",
-                "quiet",
-            ),
-        )
-        go = row(
-            button("Go to Film", "Review a clip first", lambda: desk.go_to("Film"), "film", "next")
-        )
-        go.addStretch(1)
-        said.addLayout(go)
-        said.addStretch(1)
-        self._empty.setLayout(said)
+        self._empty = self._nothing(desk)
         self._title = label("Correctives that run", "title")
         self.plates = PlatesCard(desk)
         below = row(self.withdraw)
@@ -135,6 +104,47 @@ class RecordStation(QWidget):
         assert selection is not None
         selection.selectionChanged.connect(lambda *_: self._on_chosen())
         self._on_reset()
+
+    def _nothing(self, desk: DeskModel) -> QWidget:
+        """What stands here while nothing runs: what Record is for, and the way there."""
+        empty = QWidget()
+        said = column(
+            label("No correctives are running", "lead"),
+            label(
+                "A corrective that is taken on Review or Prescribe is kept here for two to three "
+                "weeks: what it answers, its load, and the day on which a new clip shows whether "
+                "it helped.",
+                "quiet",
+            ),
+        )
+        go = row(
+            button("Go to Film", "Review a clip first", lambda: desk.go_to("Film"), "film", "next")
+        )
+        go.addStretch(1)
+        said.addLayout(go)
+        said.addStretch(1)
+        empty.setLayout(said)
+        return empty
+
+    def _made_table(self) -> QTableView:
+        """The correctives as a table."""
+        table = QTableView()
+        table.setModel(self.model)
+        table.setAccessibleName("Correctives")
+        table.setShowGrid(False)
+        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        down, across = table.verticalHeader(), table.horizontalHeader()
+        if down is not None:
+            down.hide()
+            down.setMinimumSectionSize(34)
+            down.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        if across is not None:
+            across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+            across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+            across.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
+            across.setHighlightSections(False)
+        return table
 
     def _on_reset(self) -> None:
         empty = self.model.rowCount() == 0

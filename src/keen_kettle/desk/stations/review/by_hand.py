@@ -15,6 +15,7 @@ OnFilm = Callable[[], bool]
 
 
 def hand_actions(review: ReviewModel, hand: HandModel, on_film: OnFilm) -> tuple[Action, ...]:
+    # Long: a table, one entry after another.
     def marked() -> bool:
         return on_film() and review.clip is not None and bool(review.clip.marks)
 
@@ -88,6 +89,7 @@ def hand_actions(review: ReviewModel, hand: HandModel, on_film: OnFilm) -> tuple
 
 
 def body_actions(review: ReviewModel, body: BodyModel, on_film: OnFilm) -> tuple[Action, ...]:
+    # Long: a table, one entry after another.
     def ready() -> bool:
         return on_film() and review.track is not None and not review.tracking
 
@@ -148,6 +150,7 @@ def body_actions(review: ReviewModel, body: BodyModel, on_film: OnFilm) -> tuple
 def drawing_actions(
     review: ReviewModel, drawing: DrawingModel, on_film: OnFilm
 ) -> tuple[Action, ...]:
+    # Long: a table, one entry after another.
     def ready() -> bool:
         return on_film() and not review.marking and not review.tracking
 

@@ -160,6 +160,7 @@ class ReviewPart(StationPart):
         )
 
     def _judging(self) -> tuple[Action, ...]:
+        # Long: a table, one entry after another.
         models = self._models
         review, offers, suggested = models.review, models.offers, models.suggested
         return (

@@ -286,13 +286,7 @@ class AthleteForm(QFrame):
             (self.jerk, athlete.bests_kg.get("jerk", 0)),
         ):
             field.setValue(value)
-        self.aim.setCurrentText(athlete.aim)
-        self.trained.setChecked(athlete.trained)
-        self.wants.setChecked(athlete.wants_lifts)
-        for name, box in self.cautions.items():
-            box.setChecked(name in athlete.cautions)
-        for name, box in self.equipment.items():
-            box.setChecked(name in athlete.equipment)
+        self._fill_choices(athlete)
         typing = self._notes_later.isActive() and not fresh
         if self.notes.toPlainText() != athlete.notes and not typing:
             self.notes.setPlainText(athlete.notes)
@@ -306,6 +300,15 @@ class AthleteForm(QFrame):
         self._fill_groups(athlete)
         self.leave_buttons[0].setText("Bring back" if athlete.archived_on else "Archive")
         self._filling = False
+
+    def _fill_choices(self, athlete: Athlete) -> None:
+        self.aim.setCurrentText(athlete.aim)
+        self.trained.setChecked(athlete.trained)
+        self.wants.setChecked(athlete.wants_lifts)
+        for name, box in self.cautions.items():
+            box.setChecked(name in athlete.cautions)
+        for name, box in self.equipment.items():
+            box.setChecked(name in athlete.equipment)
 
     def _fill_groups(self, athlete: Athlete) -> None:
         if list(self.groups) != [one.id for one in self._desk.groups]:

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QFileDialog,
+    QHBoxLayout,
     QLineEdit,
     QStackedWidget,
     QVBoxLayout,
@@ -60,20 +61,7 @@ class AthletesPage(QWidget):
         self.entry = self._entry_row()
         self.question = self._question_card()
         self.roster = RosterPage(self._take_roster, self._leave_roster)
-        self.archived = QCheckBox("archived ones")
-        self.archived.setToolTip("Show those that were archived instead")
-        self.archived.toggled.connect(self._show_archived)
-        import_list = button(
-            "Take a class list (CSV) …",
-            "See first what will be taken",
-            self._choose_roster,
-            "upload",
-        )
-        self.hint = label("", "quiet", wrap=False)
-        above = row(self.hint, spacing=10)
-        above.addStretch(1)
-        above.addWidget(self.archived)
-        above.addWidget(import_list)
+        above = self._list_head()
         left = card(above, self._group_line(), self.question, self.table, self.entry, spacing=10)
         inner = left.layout()
         assert isinstance(inner, QVBoxLayout)
@@ -89,6 +77,24 @@ class AthletesPage(QWidget):
         desk.records_changed.connect(self._on_records)
         desk.who_changed.connect(self._on_records)
         self._on_records()
+
+    def _list_head(self) -> QHBoxLayout:
+        """What the list says, archived athletes, and taking in a class list."""
+        self.archived = QCheckBox("archived ones")
+        self.archived.setToolTip("Show those that were archived instead")
+        self.archived.toggled.connect(self._show_archived)
+        import_list = button(
+            "Take a class list (CSV) …",
+            "See first what will be taken",
+            self._choose_roster,
+            "upload",
+        )
+        self.hint = label("", "quiet", wrap=False)
+        above = row(self.hint, spacing=10)
+        above.addStretch(1)
+        above.addWidget(self.archived)
+        above.addWidget(import_list)
+        return above
 
     # Entering
 

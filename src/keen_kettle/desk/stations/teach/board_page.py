@@ -147,20 +147,7 @@ class BoardPage(QWidget):
         header.setSortIndicator(5, Qt.SortOrder.AscendingOrder)
         self.view.setSortingEnabled(True)
         self.view.setToolTip("Who is where; choose a row for the advice and its reason")
-        self.filter = QLineEdit()
-        self.filter.setPlaceholderText("Type to filter")
-        self.filter.setAccessibleName("Filter the board")
-        self.filter.setToolTip("Shows only rows that hold what is typed")
-        self.filter.setClearButtonEnabled(True)
-        self.filter.textChanged.connect(lambda typed: self.model.narrow(typed=typed))
-        self._kinds = self._kind_buttons()
-        above = row(*self._kinds.values(), self.filter, spacing=4)
-        above.setStretch(len(self._kinds), 1)
-        self._empty = label("", "quiet")
-        left = card(above, self._empty, self.view)
-        inner = left.layout()
-        assert isinstance(inner, QVBoxLayout)
-        inner.setStretch(2, 1)
+        left = self._table_card()
         self.advice = AdviceCard(teach)
         self._name = label("", "lead")
         self._to_visit = button(
@@ -194,6 +181,24 @@ class BoardPage(QWidget):
         selection.currentRowChanged.connect(self._on_chosen)
         self._picked = False
         self._selecting = False
+
+    def _table_card(self) -> QWidget:
+        """The board with what narrows it."""
+        self.filter = QLineEdit()
+        self.filter.setPlaceholderText("Type to filter")
+        self.filter.setAccessibleName("Filter the board")
+        self.filter.setToolTip("Shows only rows that hold what is typed")
+        self.filter.setClearButtonEnabled(True)
+        self.filter.textChanged.connect(lambda typed: self.model.narrow(typed=typed))
+        self._kinds = self._kind_buttons()
+        above = row(*self._kinds.values(), self.filter, spacing=4)
+        above.setStretch(len(self._kinds), 1)
+        self._empty = label("", "quiet")
+        left = card(above, self._empty, self.view)
+        inner = left.layout()
+        assert isinstance(inner, QVBoxLayout)
+        inner.setStretch(2, 1)
+        return left
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)

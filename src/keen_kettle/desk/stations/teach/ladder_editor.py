@@ -7,6 +7,7 @@ from pydantic import ValidationError
 from PyQt6.QtWidgets import (
     QComboBox,
     QGridLayout,
+    QHBoxLayout,
     QLineEdit,
     QPlainTextEdit,
     QVBoxLayout,
@@ -71,6 +72,25 @@ class LadderEditor(QWidget):
         self.level = number_field(1, 10, 1, "", 0)
         self._problems = QVBoxLayout()
         self._name_fields()
+        move = self._stage_row()
+        done = row(button("Done", "Everything is kept already", leave, "check", "next"))
+        made = card(
+            row(label("Ladder", "quiet", wrap=False), self.name),
+            move,
+            self._grid(),
+            self._problems,
+            done,
+            spacing=10,
+        )
+        layout = made.layout()
+        assert isinstance(layout, QVBoxLayout)
+        layout.addStretch(1)
+        done.addStretch(1)
+        self.setLayout(column(made))
+        teach.changed.connect(self._on_changed)
+
+    def _stage_row(self) -> QHBoxLayout:
+        """Which stage is edited, and moving, adding, removing it."""
         move = row(
             self.stages,
             button(
@@ -91,21 +111,7 @@ class LadderEditor(QWidget):
             ),
         )
         move.setStretch(0, 1)
-        done = row(button("Done", "Everything is kept already", leave, "check", "next"))
-        made = card(
-            row(label("Ladder", "quiet", wrap=False), self.name),
-            move,
-            self._grid(),
-            self._problems,
-            done,
-            spacing=10,
-        )
-        layout = made.layout()
-        assert isinstance(layout, QVBoxLayout)
-        layout.addStretch(1)
-        done.addStretch(1)
-        self.setLayout(column(made))
-        teach.changed.connect(self._on_changed)
+        return move
 
     def _name_fields(self) -> None:
         self.movement.setEditable(True)

@@ -49,6 +49,38 @@ class TryoutPage(AthletePage):
             parent,
         )
         self.trials = trials
+        left = self._tries()
+        right = self._jumps()
+        across = row(left, right, spacing=12)
+        across.setStretch(0, 3)
+        across.setStretch(1, 2)
+        self.lay_out(across)
+        trials.changed.connect(self.show_again)
+
+    def _jumps(self) -> QWidget:
+        """Jump heights over time."""
+        self.jump_cm = number_field(0, 150, 1, " cm", 0)
+        self.jump_cm.setAccessibleName("Jump height")
+        self.jump_cm.setToolTip("Height of the best jump today, measured by hand")
+        self.note = button(
+            "Note the jump", "Keep this height with today's day", self._jump, "arrow-up"
+        )
+        self.chart = JumpChart()
+        self._jump_words = label("", "quiet")
+        right = card(
+            label("Jump height", "title"),
+            label("An outcome that every athlete understands, beside stage and load.", "quiet"),
+            row(self.jump_cm, self.note),
+            self.chart,
+            self._jump_words,
+        )
+        inner = right.layout()
+        assert isinstance(inner, QVBoxLayout)
+        inner.addStretch(1)
+        return right
+
+    def _tries(self) -> QWidget:
+        """What is tried, how it went, and what was tried today."""
         self._title = label("", "title")
         self._own = label("", "measured")
         self._rows = QVBoxLayout()
@@ -86,29 +118,7 @@ class TryoutPage(AthletePage):
         layout = left.layout()
         assert isinstance(layout, QVBoxLayout)
         layout.setStretch(6, 1)
-        self.jump_cm = number_field(0, 150, 1, " cm", 0)
-        self.jump_cm.setAccessibleName("Jump height")
-        self.jump_cm.setToolTip("Height of the best jump today, measured by hand")
-        self.note = button(
-            "Note the jump", "Keep this height with today's day", self._jump, "arrow-up"
-        )
-        self.chart = JumpChart()
-        self._jump_words = label("", "quiet")
-        right = card(
-            label("Jump height", "title"),
-            label("An outcome that every athlete understands, beside stage and load.", "quiet"),
-            row(self.jump_cm, self.note),
-            self.chart,
-            self._jump_words,
-        )
-        inner = right.layout()
-        assert isinstance(inner, QVBoxLayout)
-        inner.addStretch(1)
-        across = row(left, right, spacing=12)
-        across.setStretch(0, 3)
-        across.setStretch(1, 2)
-        self.lay_out(across)
-        trials.changed.connect(self.show_again)
+        return left
 
     def fill(self, athlete: Athlete) -> None:
         self._title.setText(f"Try-out: {athlete.name}")

@@ -96,17 +96,22 @@ class SayCard(QFrame):
         self.setLayout(column(scroll, foot, spacing=0))
         self._state = ""
         self._idle = IdleCall(self._rebuild, self)
-        model.clip_changed.connect(self._idle.ask)
-        model.mark_changed.connect(self._on_mark)
-        model.marking_changed.connect(self._idle.ask)
-        model.tracking_changed.connect(self._idle.ask)
-        model.tracking_progress.connect(lambda share: self.progress.setValue(int(1000 * share)))
-        offers.changed.connect(self._idle.ask)
-        hand.changed.connect(self._on_mark)
-        body.changed.connect(self._say_body)
-        body.progress.connect(self._say_body)
-        model.answer_changed.connect(self._on_answer)
+        self._follow()
         self._rebuild()
+
+    def _follow(self) -> None:
+        """Whatever is shown here is asked for again when it has changed."""
+        model, idle = self._model, self._idle
+        model.clip_changed.connect(idle.ask)
+        model.mark_changed.connect(self._on_mark)
+        model.marking_changed.connect(idle.ask)
+        model.tracking_changed.connect(idle.ask)
+        model.tracking_progress.connect(lambda share: self.progress.setValue(int(1000 * share)))
+        self._offers.changed.connect(idle.ask)
+        self._hand.changed.connect(self._on_mark)
+        self._body.changed.connect(self._say_body)
+        self._body.progress.connect(self._say_body)
+        model.answer_changed.connect(self._on_answer)
 
     def _on_answer(self) -> None:
         self._say_body()

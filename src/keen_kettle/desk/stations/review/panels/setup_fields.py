@@ -70,6 +70,20 @@ class SetupFields(QWidget):
         for words, by in SCALES:
             self.scale.addItem(words, by)
         self.apart = number_field(2, 1000, 1, " cm", 1)
+        self._make_buttons()
+        self.steady = QCheckBox("take its movement out")
+        self.capture = number_field(0, 1000, 10, " a second", 0)
+        self.capture.setSpecialValueText("as the film says")
+        self.left, self.right = QToolButton(), QToolButton()
+        self._grid()
+        self._follow_hand()
+        model.clip_changed.connect(self._fill)
+        model.tracking_changed.connect(self._tell_vertical)
+        self._fill()
+
+    def _make_buttons(self) -> None:
+        """Scale and vertical by lines on the film."""
+        hand = self._hand
         self.again = button(
             *("Set the points …", "Drag between two points (Shift+M)"),
             *(partial(hand.start_measuring, "scale"), ""),
@@ -83,11 +97,9 @@ class SetupFields(QWidget):
             *("As found", "Take the line back; the program looks for what stands upright"),
             *(lambda: self._change("take the line back", upright=None), ""),
         )
-        self.steady = QCheckBox("take its movement out")
-        self.capture = number_field(0, 1000, 10, " a second", 0)
-        self.capture.setSpecialValueText("as the film says")
-        self.left, self.right = QToolButton(), QToolButton()
-        self._grid()
+
+    def _follow_hand(self) -> None:
+        """What the coach sets goes into the clip's record."""
         self.athlete.activated.connect(self._on_athlete)
         self.lift.textActivated.connect(lambda name: self._change("set the lift", lift=name))
         self.mass.valueChanged.connect(
@@ -108,9 +120,6 @@ class SetupFields(QWidget):
         )
         for side, made in (("left", self.left), ("right", self.right)):
             made.clicked.connect(lambda _on, side=side: self._change("set the facing", facing=side))
-        model.clip_changed.connect(self._fill)
-        model.tracking_changed.connect(self._tell_vertical)
-        self._fill()
 
     def _grid(self) -> None:
         grid = QGridLayout(self)
