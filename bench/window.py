@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from keen_kettle.desk.state.review.review_model import Held
+from keen_kettle.desk.state.review.answer_model import Held
 
 __all__ = ["Turn", "report_turns", "report_window", "turns_of"]
 

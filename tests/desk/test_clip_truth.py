@@ -98,7 +98,7 @@ class TestBurnt(TrackedCase):
         window = self.tracked()
         source = self.room / "mine.mp4"
         before = source.read_bytes()
-        window.models.review.set_speed(0.5)
+        window.models.review.playback.set_speed(0.5)
         path = self.room / "out.mp4"
         with self.saving(path):
             self.press(window, "Ctrl+Shift+F")

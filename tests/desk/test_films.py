@@ -111,29 +111,31 @@ class TestPlaying(FilmCase):
     def test_space_plays_to_the_end_and_stops_there(self) -> None:
         window = self.opened(self.numbered_film(count=30, fps=60))
         self.press(window, "Space")
-        self.assertTrue(window.models.review.playing)
-        self.until(lambda: not window.models.review.playing, what="it did not stop at the end")
+        self.assertTrue(window.models.review.playback.playing)
+        self.until(
+            lambda: not window.models.review.playback.playing, what="it did not stop at the end"
+        )
         self.assert_shows(window, 29)
         self.press(window, "Space")
         self.until(lambda: 0 < window.models.review.frame < 29, what="it does not begin again")
         self.press(window, "Space")
-        self.assertFalse(window.models.review.playing)
+        self.assertFalse(window.models.review.playback.playing)
 
     def test_slow_play_runs_by_the_clock_of_the_film(self) -> None:
         window = self.opened(self.numbered_film(count=60, fps=60))
         seen: list[tuple[float, int]] = []
         review = window.models.review
         review.frame_shown.connect(
-            lambda _image: seen.append((review._clock.nsecsElapsed() / 1e9, review.frame))
+            lambda _image: seen.append((review.playback._clock.nsecsElapsed() / 1e9, review.frame))
         )
         for keys, speed in (("2", 0.5), ("3", 0.25), ("4", 0.125)):
             self.press(window, "Home")
             self.press(window, keys)
-            self.assertEqual(review.speed, speed)
+            self.assertEqual(review.playback.speed, speed)
             seen.clear()
             self.press(window, "Space")
             self.until(lambda: len(seen) >= 4)
-            review.pause()
+            review.playback.pause()
             for elapsed, frame in seen:
                 self.assertLessEqual(
                     frame, 60 * speed * elapsed + 1.01, "it never runs ahead of the film"
@@ -148,7 +150,7 @@ class TestPlaying(FilmCase):
             assert made is not None
             self.assertEqual(made.text(), words)
             QTest.mouseClick(made, Qt.MouseButton.LeftButton)
-            self.assertAlmostEqual(window.models.review.speed, 1 / 2**number)
+            self.assertAlmostEqual(window.models.review.playback.speed, 1 / 2**number)
 
 
 class TestComingIn(FilmCase):

@@ -52,7 +52,7 @@ def write_film(
     """Write the film with its path in it, in the background, at the speed that it plays at."""
     index, track, answer = review.index, review.track, review.answer
     assert index is not None and track is not None and answer is not None
-    settings, speed, desk = review.settings(), review.speed, review.desk
+    settings, speed, desk = review.settings(), review.playback.speed, review.desk
     drawings = review.clip.drawings if review.clip is not None else ()
     body = review.body
 

@@ -123,7 +123,7 @@ class Files(QObject):
         review = self._review
         if review.answer is None or review.clip is None or self.writing is not None:
             return
-        slow = "" if review.speed == 1 else f"-{review.speed:g}x"
+        slow = "" if review.playback.speed == 1 else f"-{review.playback.speed:g}x"
         suggestion = Path(self._last_folder()) / f"{review.clip.path.stem}.path{slow}.mp4"
         chosen, _ = QFileDialog.getSaveFileName(
             self._window, "Export the film", str(suggestion), "Films (*.mp4 *.mkv)"

@@ -13,14 +13,15 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from keen_kettle.core.analysis import Answer, Assessment, ClipSettings, made_from
 from keen_kettle.core.clip import ClipIndex
+from keen_kettle.core.motion import HandEvent
 from keen_kettle.core.track import BarTrack, PlateMark
-from keen_kettle.core.track.body import BodyTrack, Sightings
+from keen_kettle.core.track.body import BodyPoint, BodyTrack, Sightings
 from keen_kettle.desk.work.tasks import WorkOut
 from keen_kettle.desk.work.worker_process import WorkerProcess
 from keen_kettle.desk.work.workers import Job, Jobs
 from keen_kettle.store import Shelf, StoreError
 
-__all__ = ["AnswerModel", "Asked", "News", "Sources"]
+__all__ = ["AnswerModel", "Asked", "Held", "News", "Sources"]
 
 MOST_KEPT = 12
 
@@ -48,6 +49,21 @@ class Asked:
         settings = self.settings
         made = self.clip, self.path, self.looked, settings.facing, settings.thing
         return *made, settings.body_hand, self.place, self.held == "point"
+
+
+@dataclass(frozen=True)
+class Held:
+    """What is under the hand: what follows from it is shown, and not kept."""
+
+    point: BodyPoint | None = None
+    events: tuple[HandEvent, ...] | None = None
+    place: tuple[int, float, float] | None = None
+
+    @property
+    def what(self) -> str:
+        """ "point", "event", "place", or "" for nothing."""
+        held = {"point": self.point, "event": self.events, "place": self.place}
+        return next((name for name, one in held.items() if one is not None), "")
 
 
 @dataclass(frozen=True)

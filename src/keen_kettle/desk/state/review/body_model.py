@@ -18,9 +18,9 @@ from keen_kettle.core.track.body import (
     Sightings,
     why_no_model,
 )
-from keen_kettle.desk.state.review.answer_model import News
+from keen_kettle.desk.state.review.answer_model import Held, News
 from keen_kettle.desk.state.review.hand_model import HandModel
-from keen_kettle.desk.state.review.review_model import Held, ReviewModel
+from keen_kettle.desk.state.review.review_model import ReviewModel
 from keen_kettle.desk.work.tasks import LookForBody
 from keen_kettle.desk.work.workers import Job
 from keen_kettle.store import Clip, StoreError

@@ -4,7 +4,8 @@ import numpy as np
 from PyQt6.QtCore import QObject
 
 from keen_kettle.core.motion import HandEvent
-from keen_kettle.desk.state.review.review_model import Held, ReviewModel
+from keen_kettle.desk.state.review.answer_model import Held
+from keen_kettle.desk.state.review.review_model import ReviewModel
 
 __all__ = ["EventModel"]
 

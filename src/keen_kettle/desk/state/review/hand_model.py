@@ -12,7 +12,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from keen_kettle.core.errors import MarkError
 from keen_kettle.core.track import HandWork, PlateMark, Rim, Span, State, vertical_along
-from keen_kettle.desk.state.review.review_model import Held, ReviewModel
+from keen_kettle.desk.state.review.answer_model import Held
+from keen_kettle.desk.state.review.review_model import ReviewModel
 from keen_kettle.desk.work.tasks import LookForPlate
 
 __all__ = ["HandModel"]

@@ -1,16 +1,16 @@
 """The clip under review: the frame on show, playing, the marks, the track and what follows from it."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
 from keen_kettle.core.analysis import AheadPictures, Assessment, ClipSettings
 from keen_kettle.core.clip import ClipIndex, ClipReader
 from keen_kettle.core.errors import KettleError
-from keen_kettle.core.motion import HandEvent, first_event
+from keen_kettle.core.motion import first_event
 from keen_kettle.core.track import (
     SMALLEST_RADIUS_PX,
     BarTrack,
@@ -20,35 +20,19 @@ from keen_kettle.core.track import (
     TrackMemory,
     track_bar,
 )
-from keen_kettle.core.track.body import BodyPoint, BodyTrack, Sightings
+from keen_kettle.core.track.body import BodyTrack, Sightings
 from keen_kettle.desk.state.records.desk_model import DeskModel
 from keen_kettle.desk.state.records.reading import NOT_SAID
-from keen_kettle.desk.state.review.answer_model import AnswerModel, Asked, News, Sources
+from keen_kettle.desk.state.review.answer_model import AnswerModel, Asked, Held, News, Sources
 from keen_kettle.desk.state.review.clip_settings import settings_of, track_origin
 from keen_kettle.desk.state.review.growing_path import GrowingPath
+from keen_kettle.desk.state.review.playback import Playback
 from keen_kettle.desk.state.review.tool_in_hand import ToolInHand
 from keen_kettle.desk.work.tasks import FindRim
 from keen_kettle.desk.work.workers import FrameService, Job
 from keen_kettle.store import Athlete, Clip, StoreError
 
-__all__ = ["SPEEDS", "Held", "ReviewModel"]
-
-SPEEDS = (1.0, 0.5, 0.25, 0.125)
-
-
-@dataclass(frozen=True)
-class Held:
-    """What is under the hand: what follows from it is shown, and not kept."""
-
-    point: BodyPoint | None = None
-    events: tuple[HandEvent, ...] | None = None
-    place: tuple[int, float, float] | None = None
-
-    @property
-    def what(self) -> str:
-        """ "point", "event", "place", or "" for nothing."""
-        held = {"point": self.point, "event": self.events, "place": self.place}
-        return next((name for name, one in held.items() if one is not None), "")
+__all__ = ["ReviewModel"]
 
 
 class ReviewModel(QObject):
@@ -56,7 +40,6 @@ class ReviewModel(QObject):
 
     clip_changed = pyqtSignal()
     frame_shown = pyqtSignal(QImage)
-    playing_changed = pyqtSignal()
     marking_changed = pyqtSignal()
     mark_changed = pyqtSignal()
     tracking_changed = pyqtSignal()
@@ -70,7 +53,6 @@ class ReviewModel(QObject):
         self.clip: Clip | None = None
         self.index: ClipIndex | None = None
         self.frame = 0
-        self.speed = 1.0
         self.tool = ToolInHand(self)
         self.draft: PlateMark | None = None
         self.rim: Rim | None = None
@@ -92,18 +74,15 @@ class ReviewModel(QObject):
         self._frames.opened.connect(self._on_opened)
         self._frames.shown.connect(self._on_shown)
         self._frames.failed.connect(desk.trouble)
-        self._clock = QElapsedTimer()
-        self._clock_from_s = 0.0
-        self._ticker = QTimer(self)
-        self._ticker.setInterval(8)
-        self._ticker.timeout.connect(self._tick)
+        self.playback = Playback(self._frames, lambda: (self.index, self.frame), self)
+        self.playback.changed.connect(self._on_playing)
         desk.clip_wanted.connect(self.open)
         desk.clips_changed.connect(self._on_records)
         desk.records_changed.connect(self._on_athletes)
 
     def close(self) -> None:
         self.stop_tracking()
-        self._ticker.stop()
+        self.playback.pause()
         self._frames.stop()
 
     # The clip
@@ -209,51 +188,17 @@ class ReviewModel(QObject):
         if self.index is not None:
             self.go_to_frame(int(np.searchsorted(self.times_s, t_s + 1e-9, side="right")) - 1)
 
+    def _on_playing(self) -> None:
+        """Who plays the film has seen where it would have gone by itself."""
+        if self.playback.playing:
+            self._go_to_finding = False
+
     def _on_shown(self, number: int, image: QImage) -> None:
         self.frame = number
         self.frame_shown.emit(image)
 
-    # Playing
-
-    @property
-    def playing(self) -> bool:
-        return self._ticker.isActive()
-
-    def play(self) -> None:
-        if self.index is None:
-            return
-        self._go_to_finding = False
-        if self.frame >= len(self.index) - 1:
-            self.frame = 0
-        self._start_clock()
-        self._ticker.start()
-        self.playing_changed.emit()
-
     def pause(self) -> None:
-        if self.playing:
-            self._ticker.stop()
-            self.playing_changed.emit()
-
-    def set_speed(self, speed: float) -> None:
-        self.speed = speed
-        if self.playing:
-            self._start_clock()
-        self.playing_changed.emit()
-
-    def _start_clock(self) -> None:
-        assert self.index is not None
-        self._clock_from_s = float(self.index.t_s[self.frame])
-        self._clock.start()
-
-    def _tick(self) -> None:
-        if self.index is None or self._frames.waiting:
-            return
-        now = self._clock_from_s + self.speed * self._clock.nsecsElapsed() / 1e9
-        number = self.index.frame_at(now)
-        if number != self.frame:
-            self._frames.ask(number)
-        if now >= self.index.duration_s:
-            self.pause()
+        self.playback.pause()
 
     # Marks
 

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QMenu
 from keen_kettle.desk.kit.action import Action
 from keen_kettle.desk.shared.station_part import Stage, StationPart
 from keen_kettle.desk.state.all_models import Models
-from keen_kettle.desk.state.review.review_model import SPEEDS
+from keen_kettle.desk.state.review.playback import SPEEDS
 from keen_kettle.desk.stations.review.by_hand import body_actions, drawing_actions, hand_actions
 from keen_kettle.desk.stations.review.compare.page import ComparePage
 from keen_kettle.desk.stations.review.station import ReviewStation
@@ -102,7 +102,13 @@ class ReviewPart(StationPart):
             return Action(name, words, "Film", keys, help, do, self.on_film)
 
         return (
-            made("play", "Play or pause", ("Space",), "Plays at the chosen speed.", self._play),
+            made(
+                "play",
+                "Play or pause",
+                ("Space",),
+                "Plays at the chosen speed.",
+                review.playback.toggle,
+            ),
             made(
                 *("back", "One frame back", ("Left", ","), "Hold to run backwards."),
                 partial(self._step, -1),
@@ -118,7 +124,7 @@ class ReviewPart(StationPart):
             *(
                 made(
                     *(f"speed_{number}", words, (str(number),), ""),
-                    partial(review.set_speed, speed),
+                    partial(review.playback.set_speed, speed),
                 )
                 for number, (words, speed) in enumerate(zip(SPEED_WORDS, SPEEDS, strict=True), 1)
             ),
@@ -228,13 +234,6 @@ class ReviewPart(StationPart):
         )
 
     # How it is done
-
-    def _play(self) -> None:
-        review = self._models.review
-        if review.playing:
-            review.pause()
-        else:
-            review.play()
 
     def _step(self, by: int) -> None:
         """A frame on or back; beside another clip, a key position."""

@@ -286,7 +286,9 @@ class FilmView(QWidget):
         transform, index = self.transform, self._model.index
         if transform is None or index is None or self._image is None:
             return
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, not self._model.playing)
+        painter.setRenderHint(
+            QPainter.RenderHint.SmoothPixmapTransform, not self._model.playback.playing
+        )
         size = QRectF(
             transform.left,
             transform.top,

@@ -4,7 +4,8 @@ from PyQt6.QtWidgets import QButtonGroup, QToolButton, QWidget
 
 from keen_kettle.desk.kit.builders import button, label, row
 from keen_kettle.desk.kit.theme import dress
-from keen_kettle.desk.state.review.review_model import SPEEDS, ReviewModel
+from keen_kettle.desk.state.review.playback import SPEEDS
+from keen_kettle.desk.state.review.review_model import ReviewModel
 
 __all__ = ["Transport"]
 
@@ -24,7 +25,7 @@ class Transport(QWidget):
         self.forward.setAutoRepeat(True)
         self.back.clicked.connect(lambda: model.step(-1))
         self.forward.clicked.connect(lambda: model.step(1))
-        self.play.clicked.connect(lambda: model.pause() if model.playing else model.play())
+        self.play.clicked.connect(model.playback.toggle)
         self.where = label("", "measured", wrap=False)
         self.where.setMinimumWidth(176)
         self.closer = button("Closer", "Close to the lifter, and back (Z)", None, "zoom-in")
@@ -40,7 +41,7 @@ class Transport(QWidget):
             made.setChecked(speed == 1.0)
             made.setToolTip(f"Play at {SPEED_WORDS[speed]} of full speed ({number + 1})")
             made.setAccessibleName(f"Speed {SPEED_WORDS[speed]}")
-            made.clicked.connect(lambda _on, speed=speed: model.set_speed(speed))
+            made.clicked.connect(lambda _on, speed=speed: model.playback.set_speed(speed))
             self.speeds.addButton(made, number)
             layout.addWidget(made)
         layout.addSpacing(8)
@@ -50,7 +51,7 @@ class Transport(QWidget):
         layout.addWidget(self.draw)
         self.setLayout(layout)
         model.frame_shown.connect(lambda _image: self._show_where())
-        model.playing_changed.connect(self._on_playing)
+        model.playback.changed.connect(self._on_playing)
         model.clip_changed.connect(self._show_where)
 
     def _show_where(self) -> None:
@@ -66,8 +67,8 @@ class Transport(QWidget):
         dress(self.closer, "zoom-in" if whole else "zoom-out")
 
     def _on_playing(self) -> None:
-        dress(self.play, "pause" if self._model.playing else "play")
-        self.speeds.button(SPEEDS.index(self._model.speed)).setChecked(True)  # type: ignore[union-attr]
+        dress(self.play, "pause" if self._model.playback.playing else "play")
+        self.speeds.button(SPEEDS.index(self._model.playback.speed)).setChecked(True)  # type: ignore[union-attr]
 
 
 def _picture_button(picture: str, tip: str) -> QToolButton:
