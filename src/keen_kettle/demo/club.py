@@ -1,26 +1,20 @@
 """The demo: a dozen invented athletes, and four clips, two of them reviewed.
 
-The clips are rendered by the lift synthesiser (`./kettle render --demo`) and shipped small. The
+The clips are rendered by the lift synthesiser (`./kettle render --demo`), bodies of flesh in halls as they
+are, and shipped small. The
 reviewed ones are marked, and measured from there in the background when the demo is first opened, by
 the same code as always.
 """
 
 import json
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from pathlib import Path
 
 from keen_kettle.core.clip import ClipReader, content_hash, read_index
-from keen_kettle.core.simulate import (
-    Body,
-    Camera,
-    Filming,
-    LiftScript,
-    Look,
-    render_clip,
-    simulate_lift,
-)
+from keen_kettle.core.simulate import Camera, Filming, LiftScript, render_clip, simulate_lift
+from keen_kettle.core.simulate.lifelike import PLATES, LifelikePainter, Wear
 from keen_kettle.core.track import PlateMark
 from keen_kettle.demo.correctives import lay_out_correctives
 from keen_kettle.demo.training import MORE_ATHLETES, lay_out_training
@@ -47,7 +41,7 @@ class _DemoClip:
 ATHLETES = (
     NewAthlete(
         "Maren Holtby",
-        1.68,
+        1.62,
         {"snatch": 52.0, "clean": 66.0},
         birth_year=1998,
         mass_kg=64.0,
@@ -58,7 +52,7 @@ ATHLETES = (
     ),
     NewAthlete(
         "Tobias Quell",
-        1.83,
+        1.75,
         {"snatch": 78.0, "clean": 104.0},
         frozenset({"wrist"}),
         birth_year=1995,
@@ -70,12 +64,12 @@ ATHLETES = (
     ),
     NewAthlete(
         "Ines Varga-Lund",
-        1.74,
+        1.56,
         {"snatch": 60.0, "clean": 78.0},
         frozenset(),
         frozenset({"bar", "stick"}),
         birth_year=2000,
-        mass_kg=71.0,
+        mass_kg=60.0,
         aim="weightlifting",
         sport="weightlifting",
         training_years=2.0,
@@ -84,6 +78,30 @@ ATHLETES = (
     *MORE_ATHLETES,
 )
 
+SIDE = Camera(distance_m=4.5)
+"""As coaches stand: across the platform, the phone at the height of the hips."""
+SMALL = Camera(960, 540, 214.0, 498.0, 478.0, distance_m=4.5)
+WOMAN = LifelikePainter(
+    "rubber",
+    "day",
+    "woman",
+    Wear(shirt=(116, 62, 50), shorts=(52, 46, 44), hair=(40, 66, 96)),
+    PLATES["blue"],
+)
+MAN = LifelikePainter(
+    "machines",
+    "neon",
+    "man",
+    Wear(shirt=(70, 74, 150), shorts=(70, 60, 54), skin=(150, 178, 218), hair=(60, 90, 130)),
+    PLATES["green"],
+)
+STRONG_WOMAN = LifelikePainter(
+    "daylight",
+    "day",
+    "strong woman",
+    Wear(shirt=(96, 140, 88), shorts=(44, 40, 40), skin=(92, 122, 168), hair=(24, 28, 34)),
+    PLATES["yellow"],
+)
 CLIPS = (
     _DemoClip(
         "maren-snatch-40.mp4",
@@ -91,8 +109,8 @@ CLIPS = (
         "snatch",
         40.0,
         1,
-        LiftScript("snatch", "floor", "full", Body(1.68), {"bounce-forward": 1.05}),
-        Filming(fps=60, exposure_s=1 / 240, seed=11, crf=23),
+        LiftScript("snatch", "floor", "full", WOMAN.body, {"bounce-forward": 1.05}),
+        Filming(fps=30, exposure_s=1 / 240, seed=11, crf=19, camera=SIDE, painter=WOMAN),
     ),
     _DemoClip(
         "maren-snatch-35.mp4",
@@ -100,15 +118,15 @@ CLIPS = (
         "snatch",
         35.0,
         15,
-        LiftScript("snatch", "floor", "full", Body(1.68), {"bounce-forward": 1.35}),
+        LiftScript("snatch", "floor", "full", WOMAN.body, {"bounce-forward": 1.35}),
         Filming(
             fps=30,
             exposure_s=1 / 200,
             seed=53,
-            crf=24,
-            camera=Camera(px_per_m=250.0, distance_m=5.0),
-            look=Look(racked=True),
-            shake_px=4.0,
+            crf=20,
+            camera=SMALL,
+            painter=replace(WOMAN, hall_name="racks", light="neon", plate=PLATES["green"]),
+            shake_px=2.5,
         ),
         reviewed=True,
     ),
@@ -118,20 +136,14 @@ CLIPS = (
         "power clean",
         80.0,
         1,
-        LiftScript("clean", "floor", "power", Body(1.83), {"rushed-first-pull": 1.1, "loop": 0.9}),
+        LiftScript("clean", "floor", "power", MAN.body, {"rushed-first-pull": 1.25, "loop": 1.1}),
         Filming(
-            fps=50,
+            fps=30,
             exposure_s=1 / 160,
             seed=23,
-            crf=23,
-            camera=Camera(facing="left", px_per_m=275.0),
-            look=Look(
-                shirt=(60, 70, 150),
-                shorts=(70, 60, 54),
-                hair=(60, 90, 130),
-                skin=(150, 178, 218),
-                girth=1.1,
-            ),
+            crf=19,
+            camera=replace(SIDE, facing="left"),
+            painter=MAN,
         ),
     ),
     _DemoClip(
@@ -140,19 +152,8 @@ CLIPS = (
         "snatch",
         45.0,
         8,
-        LiftScript("snatch", "floor", "full", Body(1.74), {"deep-rebend": 0.95}),
-        Filming(
-            fps=60,
-            exposure_s=1 / 200,
-            seed=37,
-            crf=23,
-            look=Look(
-                shirt=(96, 150, 92),
-                hair=(24, 28, 34),
-                skin=(92, 122, 168),
-                plate_ring=(150, 120, 60),
-            ),
-        ),
+        LiftScript("snatch", "floor", "full", STRONG_WOMAN.body, {"deep-rebend": 0.95}),
+        Filming(fps=50, exposure_s=1 / 200, seed=37, crf=19, camera=SMALL, painter=STRONG_WOMAN),
         reviewed=True,
     ),
 )

@@ -21,8 +21,9 @@ STAMP_SIGMA_S = 0.0005
 CURVES = ("x", "y", "vx", "vy", "ay", "bias_x", "bias_y")
 FEWEST = 8
 """Fewer frames cannot be smoothed."""
-LEAST_NOISE_PX = 0.1
-"""No path is surer than this from frame to frame (house default)."""
+LEAST_NOISE_PX, RESTING_STEP = 0.1, 0.05
+"""No path is surer than this from frame to frame; a bar that has made less than this share of its largest
+step rests (house defaults)."""
 TRACKING_SIGMA = 0.0025
 """A tracked place's slow wander, as a share of the plate's diameter (RMS on the bench)."""
 
@@ -90,7 +91,7 @@ def bar_motion(
     raw_x, raw_y = sign * across * scale.m_per_px, up * scale.m_per_px
     frame_s = float(np.median(np.diff(track.t_s[seen])))
     rate = 1.0 / frame_s
-    spans = _spans(track.t_s, seen, track.held)
+    spans = _spans(track.t_s, _with_holds(track, seen), track.held)
     if cutoff_hz is None:
         cutoff_hz = _cutoff(track.t_s, (raw_x, raw_y), max(spans, key=len), rate)
     curves = {name: np.full(len(track), np.nan) for name in CURVES}
@@ -176,6 +177,25 @@ def _hold(values: Array, held: NDArray[np.bool_]) -> Array:
         if frame and not np.isfinite(out[frame]):
             out[frame] = out[frame - 1]
     return out
+
+
+def _with_holds(track: BarTrack, seen: NDArray[np.intp]) -> NDArray[np.intp]:
+    """The seen frames, and the last one of each picture that stood for long with the bar at rest, (k,).
+
+    A picture that is shown again says nothing of its own moment, but where nothing in the hall moves
+    every picture is the one before: at the end of that the bar is still there, and what it makes in
+    the next picture is not spread over all of the rest. A picture that an editor has frozen in the
+    pull is told by the step before it.
+    """
+    held = track.held
+    ends = np.flatnonzero(held & ~np.append(held[1:], False) & np.isfinite(track.x_px))
+    place = np.searchsorted(seen, ends) - 1
+    ends, place = ends[place >= 0], place[place >= 0]
+    steps = np.hypot(np.diff(track.x_px[seen], prepend=0), np.diff(track.y_px[seen], prepend=0))
+    steps[0] = 0.0
+    resting = steps <= RESTING_STEP * float(np.max(steps))
+    stood = track.t_s[ends] - track.t_s[seen[place]] > LONGEST_BRIDGE_S
+    return np.union1d(seen, ends[stood & resting[place]])
 
 
 def _spans(t_s: Array, seen: NDArray[np.intp], held: NDArray[np.bool_]) -> list[NDArray[np.intp]]:
