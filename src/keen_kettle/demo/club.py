@@ -89,11 +89,11 @@ WOMAN = LifelikePainter(
     PLATES["blue"],
 )
 MAN = LifelikePainter(
-    "machines",
+    "racks",
     "neon",
     "man",
     Wear(shirt=(70, 74, 150), shorts=(70, 60, 54), skin=(150, 178, 218), hair=(60, 90, 130)),
-    PLATES["green"],
+    PLATES["red"],
 )
 STRONG_WOMAN = LifelikePainter(
     "daylight",
@@ -125,7 +125,7 @@ CLIPS = (
             seed=53,
             crf=20,
             camera=SMALL,
-            painter=replace(WOMAN, hall_name="racks", light="neon", plate=PLATES["green"]),
+            painter=replace(WOMAN, hall_name="garage", light="neon", plate=PLATES["green"]),
             shake_px=2.5,
         ),
         reviewed=True,
@@ -136,9 +136,9 @@ CLIPS = (
         "power clean",
         80.0,
         1,
-        LiftScript("clean", "floor", "power", MAN.body, {"rushed-first-pull": 1.25, "loop": 1.1}),
+        LiftScript("clean", "floor", "power", MAN.body, {"rushed-first-pull": 1.2, "loop": 0.9}),
         Filming(
-            fps=30,
+            fps=50,
             exposure_s=1 / 160,
             seed=23,
             crf=19,

@@ -59,6 +59,7 @@ UNSEEN_START_MPS, UNSEEN_SHARE = 0.4, 0.35
 LEAST_LIFTED_M, LIFTED_SHARE, HANG_SHARE = 0.002, 0.004, 0.01
 """A bar is lifted when it has made so much, or this share of its rise."""
 NEAR_FLOOR_M, WANDER_SHARE, LATELY_S = 0.01, 0.08, 0.4
+DIP_STEPS = 3
 SPLIT_HEIGHT = 0.6
 """Where speeds cannot be compared the pull is parted at this share of its rise."""
 FALLEN_M, TURNED_M, RESTING_MPS = 0.01, 0.004, 0.02
@@ -269,7 +270,19 @@ def _last_at_rest(
         lately = (t_s >= t_s[frame] - LATELY_S) & (t_s <= t_s[frame])
         if raw[frame] <= np.nanmedian(raw[lately]) + margin:
             last = frame
-    return last
+    return _from_the_dip(raw, t_s, begin, last, rest, margin)
+
+
+def _from_the_dip(raw: Array, t_s: Array, begin: int, last: int, rest: float, margin: float) -> int:
+    """A bar does not sink into the floor: where a path dips below its rest just before it rises, the
+    plate was followed a little wrongly while it stood, and the rise counts from the dip."""
+    lately = np.flatnonzero(t_s[begin : last + 1] >= t_s[last] - LATELY_S) + begin
+    dip = int(lately[np.nanargmin(raw[lately])])
+    steps = np.diff(raw[dip : last + 1])
+    steadily = len(steps) >= DIP_STEPS and bool((steps >= -0.25 * margin).all())
+    if not (steadily and raw[dip] < rest - margin):
+        return last
+    return dip + int(np.flatnonzero(raw[dip : last + 1] <= raw[dip] + margin)[-1])
 
 
 def _split_pull(motion: BarMotion, lift_off: int, peak_v: int) -> tuple[int, int, bool]:

@@ -23,6 +23,9 @@ LEAST, MOST = 0.06, 0.35
 """Grey levels (mean of the small picture) between which the border lies: repeats that only the coding
 changed stay below about 0.15, pictures of their own above about 0.4."""
 UNKNOWN = 99.0
+STIRS, STIRS_TIMES, ROUND_PLATE = 0.5, 5.0, 1.3
+"""Where a picture that looks the same on the whole differs round the plate (so many radii) by more than
+this (grey levels), and so many times as much as such pictures mostly do there, the bar has moved a little."""
 CREEPS_PX = 1.0
 """What goes on by so much in pictures that look alike moves slowly, and they are no repeats."""
 FEWEST = 8
@@ -32,30 +35,53 @@ def same_pictures(
     bgr: Callable[[int], NDArray[np.uint8]],
     count: int,
     cancelled: Callable[[], bool] = lambda: False,
+    plate: Array | None = None,
 ) -> NDArray[np.bool_]:
     """True for every frame whose picture is the one before it again; shape (count,).
 
     A line that is drawn on a frozen picture makes it another one for one frame; a frame that cannot
-    be read is no repeat.
+    be read is no repeat. `plate` (count, 3) is where the plate is (x, y, radius in pixels, NaN where
+    unknown): a lift that begins slowly hardly changes a picture anywhere else.
 
     Raises
     ------
     Cancelled
     """
-    changes = np.full(count, UNKNOWN)
-    before: NDArray[np.float32] | None = None
+    changes, near = np.full(count, UNKNOWN), np.full(count, np.nan)
+    before: NDArray[np.uint8] | None = None
     for number in range(count):
         if cancelled():
             raise Cancelled("Tracking was stopped; the marks are kept.")
         try:
-            small = _small(bgr(number))
+            grey = np.asarray(cv2.cvtColor(bgr(number), cv2.COLOR_BGR2GRAY), np.uint8)
         except ClipUnreadable:
             before = None
             continue
-        if before is not None and before.shape == small.shape:
-            changes[number] = float(np.mean(np.abs(small - before)))
-        before = small
-    return np.asarray(changes < _border(changes[changes < UNKNOWN]))
+        if before is not None and before.shape == grey.shape:
+            changes[number] = float(np.mean(np.abs(_small(grey) - _small(before))))
+            if plate is not None:
+                near[number] = _change_near(before, grey, plate[number - 1])
+        before = grey
+    same = np.asarray(changes < _border(changes[changes < UNKNOWN]))
+    if plate is None:
+        return same
+    same = without_slow(same, plate[:, 0], plate[:, 1])
+    if not np.isfinite(near[same]).any():
+        return same
+    stirs = near > max(STIRS, STIRS_TIMES * float(np.nanmedian(near[same])))
+    return np.asarray(same & ~stirs)
+
+
+def _change_near(before: NDArray[np.uint8], now: NDArray[np.uint8], plate: Array) -> float:
+    """The mean change of a picture round the plate, grey levels; NaN where that is not known."""
+    if not np.isfinite(plate).all():
+        return float("nan")
+    x, y, reach = plate[0], plate[1], ROUND_PLATE * plate[2]
+    rows = slice(max(int(y - reach), 0), max(int(y + reach), 0))
+    columns = slice(max(int(x - reach), 0), max(int(x + reach), 0))
+    if not before[rows, columns].size:
+        return float("nan")
+    return float(np.mean(cv2.absdiff(before[rows, columns], now[rows, columns])))
 
 
 def without_slow(same: NDArray[np.bool_], x_px: Array, y_px: Array) -> NDArray[np.bool_]:
@@ -78,8 +104,7 @@ def without_slow(same: NDArray[np.bool_], x_px: Array, y_px: Array) -> NDArray[n
     return kept
 
 
-def _small(picture: NDArray[np.uint8]) -> NDArray[np.float32]:
-    grey = cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY)
+def _small(grey: NDArray[np.uint8]) -> NDArray[np.float32]:
     high = max(round(WIDE_PX * grey.shape[0] / grey.shape[1]), 1)
     small = cv2.resize(grey, (WIDE_PX, high), interpolation=cv2.INTER_AREA)
     return np.asarray(small, np.float32)

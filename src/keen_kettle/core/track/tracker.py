@@ -23,13 +23,13 @@ from keen_kettle.core.track.mark import BarTrack, PlateMark, State
 from keen_kettle.core.track.plate import GOOD, Follower, Point, grey_of
 from keen_kettle.core.track.rim import Rim, RimModel, rim_as_drawn
 from keen_kettle.core.track.rough import rim_by_mark
-from keen_kettle.core.track.same import same_pictures, without_slow
+from keen_kettle.core.track.same import same_pictures
 from keen_kettle.core.track.spans import apply_spans
 from keen_kettle.core.track.vertical import Vertical, find_vertical
 
 __all__ = ["TRACKER_VERSION", "Pictures", "TrackMemory", "rim_of", "track_bar"]
 
-TRACKER_VERSION = 6
+TRACKER_VERSION = 7
 UPRIGHT_LOOKS = 3
 DOUBT_S = 0.8
 """A mark that is centred on nothing round is not followed in doubt for longer than this."""
@@ -137,7 +137,8 @@ def track_bar(
     )
     grey = grey_of(pictures.bgr(leading.frame))
     clear = contrast(grey, rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
-    same = without_slow(same_pictures(pictures.bgr, count, cancelled), track.x_px, track.y_px)
+    plate = np.column_stack([track.x_px, track.y_px, track.r_px])
+    same = same_pictures(pictures.bgr, count, cancelled, plate)
     track = replace(
         track, still_x_px=x, still_y_px=y, contrast=clear, same=same, camera_known=known
     )
