@@ -170,6 +170,24 @@ class TestMotion(unittest.TestCase):
         self.assertTrue(np.isfinite(motion.vy_mps[40:43]).all())
         self.assertTrue(np.isnan(motion.vy_mps[92:108]).all())
 
+    def test_a_rest_in_which_every_picture_is_the_one_before_stays_a_rest(self) -> None:
+        t = np.arange(0, 2, 1 / 30)
+        y = np.where(t < 0.8, 0.0, 0.9 * (t - 0.8))
+        track = track_of(t, 0 * t, y)
+        same = np.concatenate([[False], np.diff(y) == 0])
+        motion = motion_of(replace(track, same=same))
+        self.assertTrue(same[20])
+        self.assertLess(float(np.abs(motion.y_m[t < 0.7]).max()), 0.004)
+
+    def test_a_picture_frozen_in_the_pull_holds_nothing_up(self) -> None:
+        t = np.arange(0, 2, 1 / 30)
+        y = 0.9 * t
+        frozen = np.clip(np.arange(len(t)), None, 20) + np.clip(np.arange(len(t)) - 30, 0, None)
+        track = track_of(t, 0 * t, y[frozen])
+        same = np.concatenate([[False], np.diff(frozen) == 0])
+        motion = motion_of(replace(track, same=same))
+        self.assertGreater(float(motion.vy_mps[16]), 0.5)
+
     def test_hardly_any_points_give_nothing_rather_than_something(self) -> None:
         t = np.arange(0, 1, 1 / 60)
         track = track_of(t, 0 * t, 0 * t)
@@ -210,6 +228,14 @@ class TestEvents(unittest.TestCase):
                     script = LiftScript(family, start, receive)
                     self.assert_events(script, 60, 2 / 30)
                     self.assert_events(script, 30, 2 / 30)
+
+    def test_a_plate_followed_a_little_too_high_at_rest_does_not_delay_lift_off(self) -> None:
+        script = LiftScript("clean", still_s=0.8)
+        lift, track = simulated(script, 60)
+        true = lift.path.events_s["lift_off"]
+        y = track.y_px - np.where(track.t_s < true - 0.01, 2.0, 0.0)
+        events = judged(script, replace(track, y_px=y, still_y_px=y)).events
+        self.assertLessEqual(abs(events["lift_off"].t_s - true), 3 / 60)
 
     @settings(max_examples=25, deadline=None)
     @given(

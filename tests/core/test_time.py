@@ -4,6 +4,7 @@ import unittest
 from dataclasses import replace
 from itertools import pairwise
 
+import cv2
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -204,6 +205,30 @@ class TestSame(unittest.TestCase):
         self.assertFalse(same[5] or same[6])
         with self.assertRaises(Cancelled):
             same_pictures(bgr, 12, lambda: True)
+
+    def test_what_stirs_round_the_plate_makes_a_picture_of_its_own(self) -> None:
+        """A large hall in which only the plate moves, by a pixel or so."""
+        rng = np.random.default_rng(5)
+        hall = rng.integers(60, 120, (360, 640, 3)).astype(np.uint8)
+        ways = [0.0] * 8 + [1.2, 2.4, 3.8, 3.8, 5.2, 6.8, 6.8]
+        pictures = []
+        for number, up in enumerate(ways):
+            picture = hall.copy()
+            centre = (320 * 16, round((250 - up) * 16))
+            cv2.circle(picture, centre, 40 * 16, (30, 30, 30), -1, cv2.LINE_AA, 4)
+            if number == 3:
+                picture[10, 10] += 1  # as coding leaves a repeat
+            pictures.append(picture)
+        plate = np.column_stack([np.full(15, 320.0), 250 - np.array(ways), np.full(15, 40.0)])
+        same = same_pictures(lambda k: pictures[k], 15, plate=plate)
+        still = [False, *(a == b for a, b in pairwise(ways))]
+        self.assertEqual(same.tolist(), still)
+
+    def test_where_the_plate_is_not_known_all_goes_by_the_whole_picture(self) -> None:
+        pictures = self.pictures([0, 1, 1, 2, 3, 3, 4, 5, 6, 6, 7, 8])
+        whole = same_pictures(lambda k: pictures[k], 12)
+        unknown = same_pictures(lambda k: pictures[k], 12, plate=np.full((12, 3), np.nan))
+        self.assertEqual(unknown.tolist(), whole.tolist())
 
 
 class TestSlowPictures(unittest.TestCase):
