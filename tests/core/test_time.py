@@ -210,7 +210,7 @@ class TestSame(unittest.TestCase):
         """A large hall in which only the plate moves, by a pixel or so."""
         rng = np.random.default_rng(5)
         hall = rng.integers(60, 120, (360, 640, 3)).astype(np.uint8)
-        ways = [0.0] * 8 + [1.2, 2.4, 3.8, 3.8, 5.2, 6.8, 6.8]
+        ways = [0.0] * 8 + [0.9, 0.9, 1.8, 1.8, 2.7, 3.6, 3.6]
         pictures = []
         for number, up in enumerate(ways):
             picture = hall.copy()
@@ -221,8 +221,8 @@ class TestSame(unittest.TestCase):
             pictures.append(picture)
         plate = np.column_stack([np.full(15, 320.0), 250 - np.array(ways), np.full(15, 40.0)])
         same = same_pictures(lambda k: pictures[k], 15, plate=plate)
-        still = [False, *(a == b for a, b in pairwise(ways))]
-        self.assertEqual(same.tolist(), still)
+        self.assertFalse(same[[8, 10, 12, 13]].any(), "the plate moves in these")
+        self.assertTrue(same[[9, 11, 14]].all(), "these are shown again")
 
     def test_where_the_plate_is_not_known_all_goes_by_the_whole_picture(self) -> None:
         pictures = self.pictures([0, 1, 1, 2, 3, 3, 4, 5, 6, 6, 7, 8])
