@@ -248,14 +248,64 @@ class TestSlowPictures(unittest.TestCase):
         """Down, still, up again: rest. Up, still, up again: pictures were held."""
         down, up, still = np.linspace(0.6, 0, 31), np.linspace(0, 0.6, 31), np.zeros(30)
         held = np.concatenate([np.zeros(31, bool), np.ones(30, bool), np.zeros(31, bool)])
-        for name, y, share in (
+        for name, y, stands_s in (
             ("between lifts", np.concatenate([down, still, up + 0.02]), 0.0),
-            ("held on the way", np.concatenate([up, still + 0.6, up + 0.62]), 0.33),
+            ("held on the way", np.concatenate([up, still + 0.6, up + 0.62]), 1.0),
         ):
             track = track_of(np.arange(len(y)) / 30, np.zeros(len(y)), y, 0.0)
-            self.assertAlmostEqual(
-                repeated_share(replace(track, same=held)), share, delta=0.05, msg=name
+            clock = film_clock(replace(track, same=held), None)
+            self.assertAlmostEqual(clock.frozen_s, stands_s, delta=0.05, msg=name)
+            self.assertEqual(
+                repeated_share(replace(track, same=held)), 0.0, "that is no slow motion"
             )
+
+
+class TestFrozen(unittest.TestCase):
+    """An editor stops the film in the lift, and draws on it."""
+
+    def frozen(self, lift: SimulatedLift, at: str, seconds: float, drawn: bool) -> BarTrack:
+        track = shown(lift, 30.0, [1])
+        frame = round(lift.path.events_s[at] * 30)
+        stands = round(30 * seconds)
+        order = np.insert(np.arange(len(track)), frame + 1, [frame] * stands)
+        same = np.concatenate([[False], np.diff(order) == 0])
+        if drawn:
+            same[[frame + 6, frame + stands - 3]] = False
+        ways = {
+            name: getattr(track, name)[order]
+            for name in ("x_px", "y_px", "still_x_px", "still_y_px", "r_px", "state")
+        }
+        more = {name: getattr(track, name)[order] for name in ("confidence", "sharp")}
+        return replace(track, **ways, **more, t_s=np.arange(len(order)) / 30, same=same)
+
+    def test_it_changes_neither_events_nor_speeds_nor_findings(self) -> None:
+        lift = lifted()
+        plain = answer(shown(lift, 30.0, [1]), lift)
+        for at in ("first_pull_end", "power_position", "peak_velocity"):
+            for drawn in (False, True):
+                with self.subTest(at=at, drawn=drawn):
+                    found = answer(self.frozen(lift, at, 3.0, drawn), lift)
+                    self.assertAlmostEqual(found.clock.frozen_s, 3.0, delta=0.1)
+                    self.assertTrue(found.clock.trusted)
+                    for name in ("peak_velocity", "rise"):
+                        one, other = found.measures[name], plain.measures[name]
+                        assert one.value is not None and other.value is not None
+                        self.assertAlmostEqual(one.value, other.value, delta=0.08 * other.value)
+                    self.assertEqual(
+                        [one.fault for one in found.findings],
+                        [one.fault for one in plain.findings],
+                    )
+                    self.assertIn("Pictures are frozen for 3.0 s", " ".join(found.notes))
+
+    def test_a_lifter_who_waits_at_the_knee_is_not_frozen(self) -> None:
+        """A pause in a demonstration pull: the bar slows down, and the pictures differ or do not."""
+        up = 0.4 * (1 - np.cos(np.linspace(0, np.pi, 31))) / 2
+        y = np.concatenate([np.zeros(20), up, np.full(60, 0.4), 0.4 + up, np.full(20, 0.8)])
+        track = track_of(np.arange(len(y)) / 30, np.zeros(len(y)), y, 0.0)
+        same = np.concatenate([[False], np.diff(y) == 0])
+        clock = film_clock(replace(track, same=same), None)
+        self.assertEqual(clock.frozen_s, 0.0)
+        np.testing.assert_array_equal(clock.t_s, track.t_s)
 
 
 if __name__ == "__main__":

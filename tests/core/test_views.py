@@ -53,6 +53,14 @@ class TestViews(unittest.TestCase):
         self.assertGreater(moves.mean(), 0.4)
         self.assertLess(still.mean(), 0.1)
 
+    def test_a_picture_frozen_for_most_of_the_film_leaves_room_for_the_lift(self) -> None:
+        still = hall(3)
+        film = [still] * 200 + [hall(3, lift_px=5.0 * k) for k in range(COUNT)]
+        views = seen(film)
+        self.assertGreater(int((views.frames >= 199).sum()), COUNT // 2)
+        quiet = [hall(3, lift_px=0.1 * k) for k in range(COUNT)]
+        np.testing.assert_array_equal(seen(quiet).frames, np.arange(COUNT), "noise is no stillness")
+
     def test_a_pan_is_followed_while_the_lifter_moves_otherwise(self) -> None:
         pans = [6.0 * (k - COUNT // 2) for k in range(COUNT)]
         views = seen([hall(5, 5.0 * k, pan) for k, pan in enumerate(pans)])

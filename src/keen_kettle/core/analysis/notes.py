@@ -100,6 +100,11 @@ def _time_notes(track: BarTrack, clock: Clock) -> list[str]:
         notes.append(_untrue_times(track, clock))
     elif clock.slowed > 1.05:
         notes.append(f"The film runs {clock.slowed:.1f} times slower than life; that is taken out.")
+    if clock.frozen_s:
+        notes.append(
+            f"Pictures are frozen for {clock.frozen_s:.1f} s while the bar moves; that is taken out of its "
+            "times."
+        )
     steps = np.diff(track.t_s[track.seen]) if track.seen.sum() > 2 else np.diff(track.t_s)
     if float(np.median(steps)) > 1 / 28:
         notes.append(

@@ -67,6 +67,7 @@ def document(
         "clock": {
             "slowed": _number(assessment.clock.slowed, 4),
             "trusted": assessment.clock.trusted,
+            "frozen_s": _number(assessment.clock.frozen_s, 3),
             "even": assessment.clock.even,
         },
         "smoothing": {"cutoff_hz": assessment.motion.cutoff_hz},

@@ -37,6 +37,11 @@ CLEARLY, SMOOTH = 0.8, 0.025
 (diameters; house defaults from repeated, slowed and dropped pictures of known lifts)."""
 FEWEST_ROUGH, LONGEST_ROUGH = 6, 60
 GOES_ON = 0.2
+FROZEN_S, FROZEN_TIMES, FROZEN_STEP = 0.25, 3, 2.0
+STAYS, MOSTLY_HELD = 0.04, 0.8
+"""A picture that stands for so long in the movement, so many times longer than others do, is frozen by an
+editor, if the bar then goes on by no more than so many of its steps. The bar stays when it makes less
+than this share of its usual step (house defaults)."""
 HELD_STEP = 1e-3
 """What a repeated picture lasts in a clock that counts pictures, as a share of a step."""
 SUPPOSED_M = 0.45
@@ -60,6 +65,8 @@ class Clock:
     slowed: float
     trusted: bool
     even: bool = True
+    frozen_s: float = 0.0
+    """How long pictures are frozen while the bar moves; that is taken out."""
 
 
 @dataclass(frozen=True)
@@ -84,7 +91,20 @@ def film_clock(track: BarTrack, capture_fps: float | None) -> Clock:
     capture_fps : pictures a second when it was filmed; None takes the film's times, unless it
         repeats its pictures
     """
-    usual = float(np.median(np.diff(track.t_s)))
+    frozen = _frozen(track)
+    if frozen.any():
+        usual = float(np.median(np.diff(track.t_s)))
+        steps = np.diff(track.t_s, prepend=track.t_s[0])
+        thawed = np.where(frozen, HELD_STEP * usual, steps)
+        stood = float(np.sum(steps[frozen]))
+        track = replace(track, t_s=track.t_s[0] + np.cumsum(thawed))
+        return replace(_clock(track, frozen, capture_fps), frozen_s=stood)
+    return _clock(track, frozen, capture_fps)
+
+
+def _clock(track: BarTrack, frozen: NDArray[np.bool_], capture_fps: float | None) -> Clock:
+    """The clock of a film without its frozen pictures."""
+    usual = float(np.median(np.diff(track.t_s)[~frozen[1:]]))
     repeated = repeated_share(track)
     if repeated <= FEW_REPEATS:
         if capture_fps is None:
@@ -93,7 +113,7 @@ def film_clock(track: BarTrack, capture_fps: float | None) -> Clock:
         return Clock(track.t_s / slowed, slowed, True)
     if capture_fps is not None:
         return _by_pictures(track, repeated, 1.0 / capture_fps, True, True)
-    rough = _roughness(track)
+    rough = _roughness(track, np.cumsum(~frozen))
     if rough.film < CLEARLY * rough.pictures:
         return Clock(track.t_s, 1.0, repeated <= TRUST_REPEATS or rough.film < SMOOTH)
     if rough.pictures >= CLEARLY * rough.film and repeated <= TRUST_REPEATS:
@@ -112,20 +132,21 @@ def _by_pictures(
     return Clock(track.t_s[0] + np.cumsum(steps), slowed, trusted, even)
 
 
-def _roughness(track: BarTrack) -> _Roughness:
-    """Predict each differing picture's height from its four neighbours, in both clocks."""
+def _roughness(track: BarTrack, at: NDArray[np.intp]) -> _Roughness:
+    """Predict each differing picture's height from its four neighbours, in both clocks; `at` (frames,)
+    counts the film's frames without those that are frozen."""
     own = np.flatnonzero(track.seen & ~track.held)
     moving = _moving(track)
     y = track.still_y_px / (2 * max(track.rim.axes_px))
     film, pictures, runs = [], [], []
     for k in range(2, len(own) - 2):
         near = own[k - 2 : k + 3]
-        if not moving[near].all() or near[-1] - near[0] > LONGEST_ROUGH:
+        if not moving[near].all() or at[near[-1]] - at[near[0]] > LONGEST_ROUGH:
             continue
         others = near[[0, 1, 3, 4]]
-        film.append(_miss((others - near[2]).astype(float), y[others], y[near[2]]))
+        film.append(_miss((at[others] - at[near[2]]).astype(float), y[others], y[near[2]]))
         pictures.append(_miss(np.array([-2.0, -1.0, 1.0, 2.0]), y[others], y[near[2]]))
-        runs.append(int(own[k + 1] - own[k]))
+        runs.append(int(at[own[k + 1]] - at[own[k]]))
     if len(film) < FEWEST_ROUGH:
         return _Roughness()
     short, long = np.percentile(runs, [10, 90])
@@ -146,24 +167,69 @@ def repeated_share(track: BarTrack) -> float:
     more than a few of the others (a bar that comes to rest slowly also changes no picture), and in
     the same direction (a bar that lies between two lifts turns round).
     """
+    runs, moves = _runs_in_movement(track)
+    if runs is None:
+        moving = _moving(track)
+        return float(np.mean(track.held[moving])) if moving.any() else 0.0
+    frozen = _frozen(track)
+    repeats = sum(len(run) for run in runs if not frozen[run].any())
+    return repeats / max(repeats + moves, 1)
+
+
+def _runs_in_movement(track: BarTrack) -> tuple[list[NDArray[np.intp]] | None, int]:
+    """The runs of repeats over which the bar goes on as it came, and how many pictures of their own show
+    it moving; None where too few show anything."""
     moving = _moving(track)
     own = np.flatnonzero(track.seen & ~track.held)
     if not moving.any() or len(own) < FEWEST_ROUGH:
-        return float(np.mean(track.held[moving])) if moving.any() else 0.0
+        return None, 0
     ways = np.column_stack([np.diff(track.x_px[own]), np.diff(track.y_px[own])])
     steps = np.hypot(ways[:, 0], ways[:, 1])
     plainly = moving[own[:-1]] & moving[own[1:]]
     usual = float(np.median(steps[plainly])) if plainly.any() else np.inf
-    repeats, moves = 0, int(plainly.sum())
+    runs, moves = [], int(plainly.sum())
     for k in range(1, len(steps) - 1):
-        between = track.held[own[k] + 1 : own[k + 1]]
+        between = np.arange(own[k] + 1, own[k + 1])
+        between = between[track.held[between]]
         around = min(steps[k - 1], steps[k + 1])
         least = GOES_ON * max(usual, steps[k])
         onward = float(ways[k - 1] @ ways[k + 1]) > 0
-        if between.any() and onward and steps[k] >= GOES_ON * usual and around >= least:
-            repeats += int(between.sum())
+        if len(between) and onward and steps[k] >= GOES_ON * usual and around >= least:
+            runs.append(between)
             moves += not plainly[k]
-    return repeats / max(repeats + moves, 1)
+    return runs, moves
+
+
+def _frozen(track: BarTrack) -> NDArray[np.bool_]:
+    """Frames of pictures that an editor has frozen while the bar moves, shape (frames,).
+
+    What is drawn on a frozen picture makes it another one for a frame, but the bar stays where it is.
+    """
+    frozen = np.zeros(len(track), bool)
+    runs, moves = _runs_in_movement(track)
+    if runs is None:
+        return frozen
+    own = np.flatnonzero(track.seen & ~track.held)
+    ways = np.column_stack([np.diff(track.x_px[own]), np.diff(track.y_px[own])])
+    steps = np.hypot(ways[:, 0], ways[:, 1])
+    usual = float(np.median(steps[_moving(track)[own[:-1]]]))
+    # Pictures that are shown once count as runs of none.
+    lengths = [len(run) for run in runs] + [0] * max(moves - len(runs), 0)
+    longest = FROZEN_TIMES * max(float(np.percentile(lengths, 75)), 1.0) if lengths else 1.0
+    goes = np.flatnonzero(steps > STAYS * usual)
+    frame_s = float(np.median(np.diff(track.t_s)[~track.held[1:]]))
+    for into, out, on in zip(goes, goes[1:], goes[2:], strict=False):
+        frames = np.arange(own[into + 1] + 1, own[out + 1])
+        if len(frames) <= longest or float(np.mean(track.held[frames])) < MOSTLY_HELD:
+            continue
+        stood = len(frames) * frame_s
+        beside = steps[[into, on]]
+        goes_on = float(ways[into] @ ways[on]) > 0 and beside.min() >= GOES_ON * max(
+            usual, steps[out]
+        )
+        if stood >= FROZEN_S and goes_on and steps[out] <= FROZEN_STEP * beside.max():
+            frozen[frames] = True
+    return frozen
 
 
 def _moving(track: BarTrack) -> NDArray[np.bool_]:

@@ -288,16 +288,19 @@ def _from_the_dip(raw: Array, t_s: Array, begin: int, last: int, rest: float, ma
 def _split_pull(motion: BarMotion, lift_off: int, peak_v: int) -> tuple[int, int, bool]:
     """Where the first pull ends and the second begins (crest and trough of velocity), and
     whether the fall between them is plain."""
-    v = motion.vy_mps[lift_off : peak_v + 1]
     if not motion.even:
         # Speeds cannot be compared: a place by height, which the body's own event replaces.
         rise = motion.raw_y_m[lift_off : peak_v + 1] - motion.raw_y_m[lift_off]
         at = lift_off + int(np.flatnonzero(rise >= SPLIT_HEIGHT * np.nanmax(rise))[0])
         return at, at, False
-    if len(v) < 5:
+    frames = np.arange(lift_off, peak_v + 1)
+    if motion.held is not None:  # a picture that is shown again says nothing of its own moment
+        frames = frames[~motion.held[frames]]
+    if len(frames) < 5:
         return lift_off, lift_off, False
+    v = motion.vy_mps[frames]
     crests = np.flatnonzero((v[1:-1] > v[:-2]) & (v[1:-1] >= v[2:])) + 1
-    sigma = float(np.nanmedian(motion.vy_sigma_mps[lift_off : peak_v + 1]))
+    sigma = float(np.nanmedian(motion.vy_sigma_mps[frames]))
     deepest: tuple[float, int, int] | None = None
     for crest in crests:
         trough = int(crest) + int(np.argmin(v[crest:]))
@@ -306,13 +309,13 @@ def _split_pull(motion: BarMotion, lift_off: int, peak_v: int) -> tuple[int, int
             deepest = (fall, int(crest), trough)
     if deepest is not None:
         plain = deepest[0] > max(0.15, 3 * sigma)
-        return lift_off + deepest[1], lift_off + deepest[2], plain
-    rise = motion.y_m[lift_off : peak_v + 1] - motion.y_m[lift_off]
+        return int(frames[deepest[1]]), int(frames[deepest[2]]), plain
+    rise = motion.y_m[frames] - motion.y_m[lift_off]
     middle = np.flatnonzero((rise > 0.2 * rise[-1]) & (rise < 0.8 * rise[-1]))
     if not len(middle):
         return lift_off, lift_off, False
-    a = motion.ay_mps2[lift_off : peak_v + 1]
-    split = lift_off + int(middle[np.argmin(a[middle])])
+    a = motion.ay_mps2[frames]
+    split = int(frames[middle[np.argmin(a[middle])]])
     return split, split, False
 
 

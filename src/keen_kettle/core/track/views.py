@@ -7,6 +7,7 @@ What cannot be laid over the rest belongs to another shot, and is left out.
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Protocol
 
 import cv2
@@ -29,6 +30,9 @@ FEWEST_MATCHES, FEWEST_AGREEING, LEAST_AGREEING = 15, 12, 0.3
 MOST_ZOOM = 1.4
 """Between two pictures of a shot the view grows or shrinks by so much at most."""
 REFERENCES = (0.5, 0.25, 0.75)
+CHANGES_LEVELS, MOSTLY = 0.35, 0.7
+"""Two pictures of a film that differ by less than this (grey levels) show the same; if that is so for
+most of them, others are taken."""
 LEAST_LAID = 0.4
 """Where fewer can be laid over any of them, the hall has nothing to hold to: it is taken as still."""
 STILL = np.eye(2, 3)
@@ -78,24 +82,58 @@ def look_through(pictures: FilmPictures, most: int, cancelled: Callable[[], bool
     Cancelled
     """
     count = len(pictures.t_s)
-    frames, small, zoom = [], [], 1.0
-    for number in np.unique(np.linspace(0, count - 1, min(most, count)).round().astype(int)):
-        _go_on(cancelled)
-        try:
-            picture = pictures.bgr(int(number))
-        except ClipUnreadable:
-            continue
-        zoom = min(WIDEST_PX / max(picture.shape[:2]), 1.0)
-        frames.append(int(number))
-        small.append(_shrunk(picture, zoom))
-    if len(small) < 4:
+    even = np.unique(np.linspace(0, count - 1, min(most, count)).round().astype(int))
+    read = _read(pictures, even, cancelled)
+    lively = _lively(read, most)
+    if lively is not None:
+        read = _read(pictures, lively, cancelled)
+    if len(read) < 4:
         return None
+    frames, small = list(read), list(read.values())
+    zoom = _zoom(pictures.bgr(frames[0]))
     laid = _laid(small, cancelled)
     kept = [k for k, matrix in enumerate(laid) if matrix is not None]
     small = [small[k] for k in kept]
     matrices = np.array([matrix for matrix in laid if matrix is not None])
     moving = _moving(small, matrices, cancelled)
     return Views(zoom, np.array([frames[k] for k in kept], np.intp), small, matrices, moving)
+
+
+def _read(
+    pictures: FilmPictures, numbers: NDArray[np.intp], cancelled: Callable[[], bool]
+) -> dict[int, Picture]:
+    """The shrunk pictures of these frames, by number; those that cannot be read are left out."""
+    found = {}
+    for number in numbers:
+        _go_on(cancelled)
+        try:
+            picture = pictures.bgr(int(number))
+        except ClipUnreadable:
+            continue
+        found[int(number)] = _shrunk(picture, _zoom(picture))
+    return found
+
+
+def _zoom(picture: Picture) -> float:
+    return float(min(WIDEST_PX / max(picture.shape[:2]), 1.0))
+
+
+def _lively(read: dict[int, Picture], most: int) -> NDArray[np.intp] | None:
+    """So many frames evenly over the parts of the film in which anything changes; None where it mostly
+    does. A picture that is frozen for seconds would take the place of the lift."""
+    numbers = list(read)
+    spans = [
+        (a, b)
+        for a, b in pairwise(numbers)
+        if float(np.mean(cv2.absdiff(read[a], read[b]))) > CHANGES_LEVELS
+    ]
+    if not spans or len(spans) >= MOSTLY * (len(numbers) - 1):
+        return None
+    before = np.concatenate([[0], np.cumsum([b - a for a, b in spans])])
+    at = np.linspace(0, before[-1], most)
+    which = np.minimum(np.searchsorted(before, at, side="right") - 1, len(spans) - 1)
+    begins = np.array([a for a, _ in spans])
+    return np.unique((begins[which] + at - before[which]).round().astype(int))
 
 
 def _go_on(cancelled: Callable[[], bool]) -> None:
