@@ -48,7 +48,7 @@ def same_pictures(
     Cancelled
     """
     changes, near = np.full(count, UNKNOWN), np.full(count, np.nan)
-    before: NDArray[np.uint8] | None = None
+    before: tuple[NDArray[np.uint8], NDArray[np.float32]] | None = None
     for number in range(count):
         if cancelled():
             raise Cancelled("Tracking was stopped; the marks are kept.")
@@ -57,11 +57,12 @@ def same_pictures(
         except ClipUnreadable:
             before = None
             continue
-        if before is not None and before.shape == grey.shape:
-            changes[number] = float(np.mean(np.abs(_small(grey) - _small(before))))
+        small = _small(grey)
+        if before is not None and before[1].shape == small.shape:
+            changes[number] = float(np.mean(np.abs(small - before[1])))
             if plate is not None:
-                near[number] = _change_near(before, grey, plate[number - 1])
-        before = grey
+                near[number] = _change_near(before[0], grey, plate[number - 1])
+        before = grey, small
     same = np.asarray(changes < _border(changes[changes < UNKNOWN]))
     if plate is None:
         return same
