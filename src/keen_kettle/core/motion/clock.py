@@ -52,6 +52,10 @@ RATIOS = ("rhythm", "velocity_dip")
 """Ratios of speeds: they hold only where pictures come evenly."""
 
 
+Run = NDArray[np.intp]
+"""Frames that show one picture again."""
+
+
 @dataclass(frozen=True)
 class Clock:
     """Times for every frame in seconds, and how far they can be believed.
@@ -91,41 +95,44 @@ def film_clock(track: BarTrack, capture_fps: float | None) -> Clock:
     capture_fps : pictures a second when it was filmed; None takes the film's times, unless it
         repeats its pictures
     """
-    frozen = _frozen(track)
-    if frozen.any():
-        usual = float(np.median(np.diff(track.t_s)))
-        steps = np.diff(track.t_s, prepend=track.t_s[0])
-        thawed = np.where(frozen, HELD_STEP * usual, steps)
-        stood = float(np.sum(steps[frozen]))
-        track = replace(track, t_s=track.t_s[0] + np.cumsum(thawed))
-        return replace(_clock(track, frozen, capture_fps), frozen_s=stood)
-    return _clock(track, frozen, capture_fps)
+    runs, moves = _runs_in_movement(track)
+    frozen = _frozen(track, runs, moves)
+    repeated = _share(track, runs, moves, frozen)
+    if not frozen.any():
+        return _clock(track, frozen, repeated, capture_fps)
+    usual = float(np.median(np.diff(track.t_s)))
+    steps = np.diff(track.t_s, prepend=track.t_s[0])
+    thawed = np.where(frozen, HELD_STEP * usual, steps)
+    track = replace(track, t_s=track.t_s[0] + np.cumsum(thawed))
+    clock = _clock(track, frozen, repeated, capture_fps)
+    return replace(clock, frozen_s=float(np.sum(steps[frozen])))
 
 
-def _clock(track: BarTrack, frozen: NDArray[np.bool_], capture_fps: float | None) -> Clock:
-    """The clock of a film without its frozen pictures."""
+def _clock(
+    track: BarTrack, frozen: NDArray[np.bool_], repeated: float, capture_fps: float | None
+) -> Clock:
+    """The clock of a film whose frozen pictures last no time any more."""
     usual = float(np.median(np.diff(track.t_s)[~frozen[1:]]))
-    repeated = repeated_share(track)
     if repeated <= FEW_REPEATS:
         if capture_fps is None:
             return Clock(track.t_s, 1.0, True)
         slowed = capture_fps * usual
         return Clock(track.t_s / slowed, slowed, True)
     if capture_fps is not None:
-        return _by_pictures(track, repeated, 1.0 / capture_fps, True, True)
+        return _by_pictures(track, usual, repeated, 1.0 / capture_fps, True, True)
     rough = _roughness(track, np.cumsum(~frozen))
     if rough.film < CLEARLY * rough.pictures:
         return Clock(track.t_s, 1.0, repeated <= TRUST_REPEATS or rough.film < SMOOTH)
     if rough.pictures >= CLEARLY * rough.film and repeated <= TRUST_REPEATS:
         return Clock(track.t_s, 1.0, repeated <= DOUBTFUL_REPEATS, False)
-    return _by_pictures(track, repeated, usual, False, rough.even and rough.pictures < SMOOTH)
+    evenly = rough.even and rough.pictures < SMOOTH
+    return _by_pictures(track, usual, repeated, usual, False, evenly)
 
 
 def _by_pictures(
-    track: BarTrack, repeated: float, step_s: float, trusted: bool, even: bool
+    track: BarTrack, usual: float, repeated: float, step_s: float, trusted: bool, even: bool
 ) -> Clock:
-    """A clock in which every differing picture is one step further."""
-    usual = float(np.median(np.diff(track.t_s)))
+    """A clock in which every differing picture is one step further; `usual` is the film's own step."""
     steps = np.where(track.held, HELD_STEP * step_s, step_s)
     steps[0] = 0.0
     slowed = usual / step_s / max(1.0 - repeated, 0.02)
@@ -168,15 +175,18 @@ def repeated_share(track: BarTrack) -> float:
     the same direction (a bar that lies between two lifts turns round).
     """
     runs, moves = _runs_in_movement(track)
+    return _share(track, runs, moves, _frozen(track, runs, moves))
+
+
+def _share(track: BarTrack, runs: list[Run] | None, moves: int, frozen: NDArray[np.bool_]) -> float:
     if runs is None:
         moving = _moving(track)
         return float(np.mean(track.held[moving])) if moving.any() else 0.0
-    frozen = _frozen(track)
     repeats = sum(len(run) for run in runs if not frozen[run].any())
     return repeats / max(repeats + moves, 1)
 
 
-def _runs_in_movement(track: BarTrack) -> tuple[list[NDArray[np.intp]] | None, int]:
+def _runs_in_movement(track: BarTrack) -> tuple[list[Run] | None, int]:
     """The runs of repeats over which the bar goes on as it came, and how many pictures of their own show
     it moving; None where too few show anything."""
     moving = _moving(track)
@@ -200,13 +210,12 @@ def _runs_in_movement(track: BarTrack) -> tuple[list[NDArray[np.intp]] | None, i
     return runs, moves
 
 
-def _frozen(track: BarTrack) -> NDArray[np.bool_]:
+def _frozen(track: BarTrack, runs: list[Run] | None, moves: int) -> NDArray[np.bool_]:
     """Frames of pictures that an editor has frozen while the bar moves, shape (frames,).
 
     What is drawn on a frozen picture makes it another one for a frame, but the bar stays where it is.
     """
     frozen = np.zeros(len(track), bool)
-    runs, moves = _runs_in_movement(track)
     if runs is None:
         return frozen
     own = np.flatnonzero(track.seen & ~track.held)
