@@ -38,56 +38,54 @@ def never() -> bool:
     return False
 
 
-class TestAide(unittest.TestCase):
+class TestWorkerProcess(unittest.TestCase):
     def setUp(self) -> None:
-        self.looking_worker = WorkerProcess()
-        self.addCleanup(self.looking_worker.close)
+        self.worker = WorkerProcess()
+        self.addCleanup(self.worker.close)
 
     def test_one_other_process_does_all_tasks_and_tells_how_far_it_is(self) -> None:
         shares: list[float] = []
-        first = self.looking_worker.ask(Count(5), shares.append, never)
+        first = self.worker.ask(Count(5), shares.append, never)
         self.assertEqual(shares[-1], 1.0)
         self.assertEqual(sorted(shares), shares)
         self.assertNotEqual(first, os.getpid())
-        self.assertEqual(self.looking_worker.ask(Count(1), shares.append, never), first)
+        self.assertEqual(self.worker.ask(Count(1), shares.append, never), first)
 
     def test_a_process_that_was_warmed_does_the_first_task(self) -> None:
-        self.looking_worker.warm()
-        process = self.looking_worker._process
+        self.worker.warm()
+        process = self.worker._process
         assert process is not None
-        self.looking_worker.warm()
-        self.assertEqual(self.looking_worker.ask(Count(1), lambda _share: None, never), process.pid)
+        self.worker.warm()
+        self.assertEqual(self.worker.ask(Count(1), lambda _share: None, never), process.pid)
 
     def test_warming_never_waits_for_a_task(self) -> None:
         over = threading.Event()
         asking = threading.Thread(
-            target=lambda: self.looking_worker.ask(
-                Count(200, 0.05), lambda _share: over.wait(5), never
-            )
+            target=lambda: self.worker.ask(Count(40, 0.05), lambda _share: over.wait(5), never)
         )
         asking.start()
-        while not self.looking_worker._lock.locked():
+        while not self.worker._lock.locked():
             time.sleep(0.005)
-        self.looking_worker.warm()
+        self.worker.warm()
         self.assertTrue(asking.is_alive(), "it was not waited for")
         over.set()
         asking.join(30)
 
     def test_errors_come_back_in_words_and_the_process_goes_on(self) -> None:
         with self.assertRaisesRegex(MarkError, "off the picture"):
-            self.looking_worker.ask(Count(1, trouble="known"), print, never)
+            self.worker.ask(Count(1, trouble="known"), print, never)
         with self.assertRaisesRegex(KettleError, "did not expect.*nought"):
-            self.looking_worker.ask(Count(1, trouble="nought"), lambda _share: None, never)
-        self.assertGreater(self.looking_worker.ask(Count(1), lambda _share: None, never), 0)
+            self.worker.ask(Count(1, trouble="nought"), lambda _share: None, never)
+        self.assertGreater(self.worker.ask(Count(1), lambda _share: None, never), 0)
 
     def test_a_task_is_stopped_also_while_it_is_held(self) -> None:
         shares: list[float] = []
         with self.assertRaises(Cancelled):
-            self.looking_worker.ask(Count(1000, 0.01), shares.append, lambda: len(shares) > 3)
-        self.looking_worker.hold(True)
+            self.worker.ask(Count(1000, 0.01), shares.append, lambda: len(shares) > 3)
+        self.worker.hold(True)
         begun = time.monotonic()
         with self.assertRaises(Cancelled):
-            self.looking_worker.ask(
+            self.worker.ask(
                 Count(1000, 0.01), shares.append, lambda: time.monotonic() > begun + 0.5
             )
 
@@ -96,36 +94,36 @@ class TestAide(unittest.TestCase):
         answers: list[object] = []
 
         def work() -> None:
-            answers.append(self.looking_worker.ask(Count(60, 0.02), shares.append, never))
+            answers.append(self.worker.ask(Count(60, 0.02), shares.append, never))
 
         worker = threading.Thread(target=work)
         worker.start()
         while len(shares) < 3:
             time.sleep(0.01)
-        self.looking_worker.hold(True)
+        self.worker.hold(True)
         time.sleep(0.3)
         rested = len(shares)
         time.sleep(0.4)
         self.assertEqual(len(shares), rested)
         self.assertLess(rested, 60)
-        self.looking_worker.hold(False)
+        self.worker.hold(False)
         worker.join(20)
         self.assertEqual(len(answers), 1)
 
     def test_a_killed_process_is_told_and_the_next_task_gets_a_new_one(self) -> None:
-        number = self.looking_worker.ask(Count(1), lambda _share: None, never)
+        number = self.worker.ask(Count(1), lambda _share: None, never)
 
         def kill(_share: float) -> None:
             os.kill(number, signal.SIGKILL)
 
         with self.assertRaisesRegex(KettleError, "ended without an answer.*try it again"):
-            self.looking_worker.ask(Count(200, 0.02), kill, never)
-        self.assertNotEqual(self.looking_worker.ask(Count(1), lambda _share: None, never), number)
+            self.worker.ask(Count(200, 0.02), kill, never)
+        self.assertNotEqual(self.worker.ask(Count(1), lambda _share: None, never), number)
 
     def test_what_nobody_wants_any_more_is_not_begun(self) -> None:
         with self.assertRaises(Cancelled):
-            self.looking_worker.ask(Count(1), lambda _share: None, lambda: True)
-        self.assertFalse(self.looking_worker.awake)
+            self.worker.ask(Count(1), lambda _share: None, lambda: True)
+        self.assertFalse(self.worker.awake)
 
     def test_a_short_task_is_done_once_more_when_its_process_is_killed(self) -> None:
         answer_worker = WorkerProcess(tries=2)
@@ -143,15 +141,15 @@ class TestAide(unittest.TestCase):
         self.assertNotEqual(again, number)
 
     def test_a_process_that_rests_gives_its_memory_back(self) -> None:
-        number = self.looking_worker.ask(Count(1), lambda _share: None, never)
-        self.looking_worker.rest()
-        self.assertFalse(self.looking_worker.awake)
+        number = self.worker.ask(Count(1), lambda _share: None, never)
+        self.worker.rest()
+        self.assertFalse(self.worker.awake)
         self.assertFalse(Path(f"/proc/{number}").exists())
-        self.assertNotEqual(self.looking_worker.ask(Count(1), lambda _share: None, never), number)
+        self.assertNotEqual(self.worker.ask(Count(1), lambda _share: None, never), number)
 
     def test_closing_leaves_a_task_without_blaming_anyone(self) -> None:
-        closing = threading.Timer(0.3, self.looking_worker.close)
+        closing = threading.Timer(0.3, self.worker.close)
         closing.start()
         with self.assertRaises(Cancelled):
-            self.looking_worker.ask(Count(400, 0.05), lambda _share: None, never)
+            self.worker.ask(Count(400, 0.05), lambda _share: None, never)
         closing.join()
