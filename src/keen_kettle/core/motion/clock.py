@@ -190,11 +190,9 @@ def _runs_in_movement(track: BarTrack) -> tuple[list[Run] | None, int]:
     """The runs of repeats over which the bar goes on as it came, and how many pictures of their own show
     it moving; None where too few show anything."""
     moving = _moving(track)
-    own = np.flatnonzero(track.seen & ~track.held)
+    own, ways, steps = _own_steps(track)
     if not moving.any() or len(own) < FEWEST_ROUGH:
         return None, 0
-    ways = np.column_stack([np.diff(track.x_px[own]), np.diff(track.y_px[own])])
-    steps = np.hypot(ways[:, 0], ways[:, 1])
     plainly = moving[own[:-1]] & moving[own[1:]]
     usual = float(np.median(steps[plainly])) if plainly.any() else np.inf
     runs, moves = [], int(plainly.sum())
@@ -210,6 +208,16 @@ def _runs_in_movement(track: BarTrack) -> tuple[list[Run] | None, int]:
     return runs, moves
 
 
+def _own_steps(
+    track: BarTrack,
+) -> tuple[NDArray[np.intp], NDArray[np.float64], NDArray[np.float64]]:
+    """The frames with pictures of their own (k,), the bar's ways between them (k - 1, 2), and how long
+    these are (k - 1,); pixels."""
+    own = np.flatnonzero(track.seen & ~track.held)
+    ways = np.column_stack([np.diff(track.x_px[own]), np.diff(track.y_px[own])])
+    return own, ways, np.hypot(ways[:, 0], ways[:, 1])
+
+
 def _frozen(track: BarTrack, runs: list[Run] | None, moves: int) -> NDArray[np.bool_]:
     """Frames of pictures that an editor has frozen while the bar moves, shape (frames,).
 
@@ -218,10 +226,11 @@ def _frozen(track: BarTrack, runs: list[Run] | None, moves: int) -> NDArray[np.b
     frozen = np.zeros(len(track), bool)
     if runs is None:
         return frozen
-    own = np.flatnonzero(track.seen & ~track.held)
-    ways = np.column_stack([np.diff(track.x_px[own]), np.diff(track.y_px[own])])
-    steps = np.hypot(ways[:, 0], ways[:, 1])
-    usual = float(np.median(steps[_moving(track)[own[:-1]]]))
+    own, ways, steps = _own_steps(track)
+    moving = steps[_moving(track)[own[:-1]]]
+    if not len(moving):
+        return frozen
+    usual = float(np.median(moving))
     # Pictures that are shown once count as runs of none.
     lengths = [len(run) for run in runs] + [0] * max(moves - len(runs), 0)
     longest = FROZEN_TIMES * max(float(np.percentile(lengths, 75)), 1.0) if lengths else 1.0

@@ -139,7 +139,8 @@ class DeskModel(QObject):
         except StoreError as error:
             self.trouble.emit(str(error))
             return
-        others = [clip for clip in self.clips if clip.id not in numbers]
+        read = set(numbers)
+        others = [clip for clip in self.clips if clip.id not in read]
         self.clips = sorted(
             [*others, *fresh], key=lambda clip: (clip.filmed_on, clip.id), reverse=True
         )
