@@ -1,6 +1,7 @@
 """Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach] [prescribe] [records] [eye] [faults]`.
 
-`./kettle bench plate-judge` trains the judge of plates anew instead; it is not among the rest.
+`./kettle bench plate-judge` trains the judge of plates anew instead, and `./kettle bench gold` traces the
+gold clips that are missing; these are not among the rest.
 """
 
 import sys
@@ -10,6 +11,7 @@ from bench.accuracy import report_accuracy
 from bench.body import report_body
 from bench.eye import report_eye
 from bench.faults import report_faults
+from bench.gold.trace import trace_gold
 from bench.plate_judge import report_plate_judge
 from bench.prescribe import report_prescribe
 from bench.records import report_records
@@ -30,11 +32,11 @@ REPORTS: dict[str, Callable[[], None]] = {
 }
 
 
-TRAININGS: dict[str, Callable[[], None]] = {"plate-judge": report_plate_judge}
+MAKINGS: dict[str, Callable[[], None]] = {"plate-judge": report_plate_judge, "gold": trace_gold}
 
 
 def main(names: list[str]) -> int:
-    known = REPORTS | TRAININGS
+    known = REPORTS | MAKINGS
     unknown = [name for name in names if name not in known]
     if unknown:
         print(f"Unknown: {', '.join(unknown)}. There are {', '.join(known)}.", file=sys.stderr)

@@ -1,73 +1,36 @@
 """What the eye sees in lifelike films: plates, rims, lifts, by nuisance; seeds of their own.
 
-Films are drawn at random over all that real ones do, rendered once and kept outside the repository.
-Set KETTLE_EYE_FILMS for another number of films, KETTLE_EYE_SEED for other ones.
+Films are drawn at random over all that real ones do (`eye_films`), and there is the small path-traced
+gold set. Set KETTLE_EYE_FILMS for another number of films, KETTLE_EYE_SEED for other ones.
 """
 
-import json
 import os
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass, replace
-from hashlib import sha256
-from pathlib import Path
+from dataclasses import dataclass
 from typing import Any
 
 import cv2
 import numpy as np
-from platformdirs import user_cache_path
 
+from bench.eye_films import SEED, EyeFilm, drawn_film, gold_film, rendered, resting_film
+from bench.gold import GOLD
 from keen_kettle.core.analysis import ClipSettings, ReaderPictures, assess
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.content import load_content
 from keen_kettle.core.lifts import parse_filmed
-from keen_kettle.core.simulate import (
-    Camera,
-    Filming,
-    LiftScript,
-    frame_times,
-    render_clip,
-    simulate_lift,
-)
-from keen_kettle.core.simulate.body3d import LIFTERS
 from keen_kettle.core.simulate.camera import PLATE_DEPTH_M
-from keen_kettle.core.simulate.lifelike import HALLS, LIGHTS, PLATES, LifelikePainter, Wear
+from keen_kettle.core.simulate.lifelike import LifelikePainter
 from keen_kettle.core.simulate.lifelike.plates import plate_outlines
 from keen_kettle.core.track import PlateMark, Rim, propose_plate, rim_of, track_bar
 
-__all__ = ["EyeFilm", "EyeReport", "drawn_film", "rendered", "report_eye"]
+__all__ = ["EyeReport", "judge", "report_eye"]
 
-FILMS, SEED, RESTS_FROM = 60, 4000, 500
+FILMS, RESTS_FROM = 80, 500
 ROUGH = 0.12
 """The rough mark's error, one sigma of its place and its size, as a share of the radius."""
 RIGHT_PLACE, RIGHT_SIZE, RIGHT_RIM = 0.2, 0.12, 0.05
 WITHIN_PICTURES = 3
-SHIRTS = ((104, 66, 40), (36, 34, 34), (150, 150, 152), (46, 48, 130), (60, 96, 56))
-SIZES = ((1280, 720), (1280, 720), (640, 360), (854, 480), (480, 270), (360, 640))
-
-
-@dataclass(frozen=True)
-class EyeFilm:
-    """One film and what spoils it."""
-
-    number: int
-    script: LiftScript
-    filming: Filming
-    nuisances: tuple[str, ...]
-    rests: bool = False
-    """The film ends before the bar is lifted."""
-
-    @property
-    def name(self) -> str:
-        painter = self.filming.painter
-        assert isinstance(painter, LifelikePainter)
-        parts = (painter.hall_name, painter.light, self.script.family, self.script.receive)
-        return f"{self.number}: {' '.join(parts)}"
-
-    @property
-    def key(self) -> str:
-        what = repr((self.script, self.filming)) + ("rests" if self.rests else "")
-        return sha256(what.encode()).hexdigest()[:20]
 
 
 @dataclass(frozen=True)
@@ -89,116 +52,6 @@ class EyeReport:
     peak: float | None
 
 
-def drawn_film(number: int, seed: int = SEED) -> EyeFilm:
-    """The film of a number: everything about it drawn from its own seed."""
-    dice = np.random.default_rng(seed + number)
-    nuisances: list[str] = []
-
-    def now_and_then(share: float, name: str) -> bool:
-        yes = bool(dice.uniform() < share)
-        if yes:
-            nuisances.append(name)
-        return yes
-
-    wide, high = SIZES[int(dice.integers(len(SIZES)))]
-    hall, light = str(dice.choice(list(HALLS))), str(dice.choice(list(LIGHTS)))
-    if light == "dim":
-        nuisances.append("dim")
-    if hall in ("racks", "machines"):
-        nuisances.append("clutter")
-    plate = PLATES[str(dice.choice(list(PLATES)))]
-    plate = replace(
-        plate, contact=float(dice.uniform(0.2, 0.9)), sleeve=bool(dice.uniform() < 0.85)
-    )
-    yaw = float(dice.choice([0, 0, 5, -8, 15, -20, 25, 33]))
-    if abs(yaw) >= 15:
-        nuisances.append("aside")
-    soft = float(dice.choice([0.5, 0.8, 1.2, 2.2])) * min(wide, high) / 720
-    if soft > 1.6:
-        nuisances.append("soft")
-    painter = LifelikePainter(
-        hall,
-        light,
-        str(dice.choice(LIFTERS)),
-        Wear(shirt=SHIRTS[int(dice.integers(len(SHIRTS)))]),
-        plate,
-        soft,
-        2 if now_and_then(0.15, "stack") else 1,
-        now_and_then(0.2, "bystander"),
-    )
-    family = str(dice.choice(["snatch", "clean", "clean"]))
-    start = str(dice.choice(["floor", "floor", "hang"]))
-    receive = str(dice.choice(["full", "power", "none"]))
-    script = LiftScript(
-        *(family, start, receive, painter.body),
-        still_s=float(dice.uniform(0.2, 0.8)),
-        end_s=float(dice.uniform(0.4, 0.7)),
-    )
-    tall = simulate_lift(script)
-    top = float(tall.path.y_m(np.linspace(0, tall.duration_s, 200)).max()) + 0.3
-    portrait = high > wide
-    fills = float(dice.uniform(0.62, 0.95))
-    px = min(fills * 0.9 * high / top, (wide / 1.3) if portrait else 1e9)
-    floor = high * float(dice.uniform(0.88, 0.96))
-    if now_and_then(0.15, "foot cut"):
-        floor = high + 0.10 * px
-    camera = Camera(
-        *(wide, high, px, floor, wide * float(dice.uniform(0.42, 0.58))),
-        facing=str(dice.choice(["right", "left"])),
-        distance_m=float(dice.choice([2.4, 3.2, 4.5, 6.0])),
-        height_m=float(dice.uniform(0.6, 1.3)),
-        yaw_deg=yaw,
-        roll_deg=float(dice.uniform(-4, 4)) if now_and_then(0.3, "askew") else 0.0,
-    )
-    if px * 0.225 < 34:
-        nuisances.append("small")
-    fps = float(dice.choice([24, 25, 30, 30, 50, 60]))
-    filming = Filming(
-        fps=fps,
-        exposure_s=float(dice.uniform(0.15, 0.6)) / fps,
-        noise=float(dice.uniform(1.0, 4.0)),
-        crf=int(dice.choice([22, 26, 30, 34])),
-        seed=seed + number,
-        shake_px=0.004 * wide * float(dice.uniform(0.5, 1.5)) if now_and_then(0.4, "hand") else 0.0,
-        pan_px=0.12 * wide if now_and_then(0.15, "pan") else 0.0,
-        repeat=int(dice.choice([2, 4])) if now_and_then(0.15, "slow motion") else 1,
-        dropped=0.12 if now_and_then(0.15, "dropped") else 0.0,
-        stuttered=0.25 if now_and_then(0.2, "repeated") else 0.0,
-        caption=now_and_then(0.12, "caption"),
-        camera=camera,
-        painter=painter,
-    )
-    return EyeFilm(number, script, filming, tuple(nuisances))
-
-
-def rendered(film: EyeFilm) -> tuple[Path, dict[str, Any]]:
-    """The film's file and its truth; rendered at the first time only."""
-    room = user_cache_path("keen-kettle-bench") / "eye"
-    room.mkdir(parents=True, exist_ok=True)
-    path = room / f"{film.key}.mp4"
-    beside = path.with_suffix(".truth.json")
-    if not (path.is_file() and beside.is_file()):
-        part = path.with_name(f"{film.key}.{os.getpid()}.mp4")
-        lift = simulate_lift(film.script)
-        times = frame_times(lift, film.filming)
-        if film.rests:
-            times = times[times < lift.path.events_s["lift_off"] * film.filming.repeat]
-        made = render_clip(lift, film.filming, part, times)
-        made.replace(beside)
-        part.replace(path)
-    return path, json.loads(beside.read_text())
-
-
-def resting_film(number: int, seed: int) -> EyeFilm:
-    """A lifter who stands over the bar for two seconds and does not lift it; somebody walks by in every
-    other film."""
-    film = drawn_film(number, seed)
-    script = replace(film.script, start="floor", still_s=2.0)
-    walks = number % 2 == 1
-    filming = replace(film.filming, repeat=1, passer_by=walks)
-    return EyeFilm(number, script, filming, ("walked by",) if walks else (), rests=True)
-
-
 def judge_rest(number: int, seed: int) -> tuple[EyeFilm, bool, int]:
     """Whether a plate is proposed though nothing is lifted, and how many lifts are found."""
     cv2.setNumThreads(1)
@@ -206,7 +59,7 @@ def judge_rest(number: int, seed: int) -> tuple[EyeFilm, bool, int]:
     path, truth = rendered(film)
     bar, radius = np.array(truth["bar_px"]), float(truth["plate_radius_px"])
     camera = film.filming.camera
-    at = _whole(bar, radius, camera.width_px, camera.height_px)
+    at = _whole(truth, camera.width_px, camera.height_px)
     x, y = np.clip(bar[at], 1, [camera.width_px - 2, camera.height_px - 2])
     with ClipReader(read_index(path)) as reader:
         pictures = ReaderPictures(reader)
@@ -216,18 +69,17 @@ def judge_rest(number: int, seed: int) -> tuple[EyeFilm, bool, int]:
     return film, proposed, len(assess(track, settings, load_content()).reps)
 
 
-def judge(number: int, seed: int) -> EyeReport:
+def judge(film: EyeFilm, seed: int) -> EyeReport:
     """Render (or find) one film, and see what the eye makes of it."""
     cv2.setNumThreads(1)
-    film = drawn_film(number, seed)
     path, truth = rendered(film)
     bar, radius = np.array(truth["bar_px"]), float(truth["plate_radius_px"])
-    dice = np.random.default_rng(seed + number + 77)
+    dice = np.random.default_rng(seed + film.number + 77)
     with ClipReader(read_index(path)) as reader:
         pictures = ReaderPictures(reader)
         proposal = _proposed(propose_plate(pictures), bar, radius)
         camera = film.filming.camera
-        at = _whole(bar, radius, camera.width_px, camera.height_px)
+        at = _whole(truth, camera.width_px, camera.height_px)
         x, y = bar[at] + dice.normal(0, ROUGH * radius, 2)
         x, y = np.clip([x, y], 1, [camera.width_px - 2, camera.height_px - 2])
         mark = PlateMark(at, float(x), float(y), radius * float(1 + dice.normal(0, ROUGH)))
@@ -269,10 +121,14 @@ def _rim_off(rim: Rim, film: EyeFilm, truth: dict[str, Any], at: int) -> tuple[f
     return min(found, key=lambda pair: abs(pair[0]) + pair[1])
 
 
-def _whole(bar: np.ndarray, radius: float, wide: int, high: int) -> int:
+def _whole(truth: dict[str, Any], wide: int, high: int) -> int:
     """The first frame with most of the plate in the picture, where a coach would mark it."""
-    x, y = bar.T
-    inside = (x > 0.5 * radius) & (x < wide - 0.5 * radius) & (y < high - 0.2 * radius) & (y > 0)
+    x, y = np.array(truth["bar_px"]).T
+    radius = float(truth["plate_radius_px"])
+    seen = np.array(truth["opening"]) == 0
+    inside = (
+        seen & (x > 0.5 * radius) & (x < wide - 0.5 * radius) & (y < high - 0.2 * radius) & (y > 0)
+    )
     return int(np.argmax(inside)) if inside.any() else int(np.argmin(y))
 
 
@@ -302,7 +158,7 @@ def _lifts(
     track: Any, film: EyeFilm, truth: dict[str, Any]
 ) -> tuple[int, int, float | None, float | None]:
     """Lifts found (0 or 1), false ones, and how many pictures lift-off and peak are off."""
-    script, filming = film.script, film.filming
+    script = film.script
     start = "" if script.start == "floor" else "hang "
     how = {"power": "power ", "none": "", "full": ""}[script.receive]
     name = f"{start}{how}{script.family}{' pull' if script.receive == 'none' else ''}"
@@ -310,29 +166,33 @@ def _lifts(
     answer = assess(track, settings, load_content())
     if not answer.reps:
         return 0, 0, None, None
-    times = np.array(truth["t_s"]) / filming.repeat
+    times, picture = np.unique(truth["lift_s"], return_inverse=True)
     off = []
     for event in ("lift_off", "peak_height"):
         made = answer.events.get(event)
         true = int(np.argmin(np.abs(times - truth["events_s"][event])))
-        off.append(None if made is None else abs(made.frame - true) / filming.repeat)
+        off.append(None if made is None else float(abs(picture[made.frame] - true)))
     return 1, len(answer.reps) - 1, off[0], off[1]
 
 
 def report_eye() -> None:
     count = int(os.environ.get("KETTLE_EYE_FILMS", FILMS))
     seed = int(os.environ.get("KETTLE_EYE_SEED", SEED))
-    rows = list(_reports(count, seed))
+    rows = _reports([drawn_film(number, seed) for number in range(count)], seed)
     print(f"\n## The eye on {len(rows)} lifelike films (seeds {seed} to {seed + count - 1})\n")
     _print_whole(rows)
     _print_rests(max(count // 5, 1), seed + RESTS_FROM)
     _print_nuisances(rows)
     _print_failures(rows)
+    gold = _reports([gold_film(number, clip) for number, clip in enumerate(GOLD)], seed)
+    print(f"\n## The eye on {len(gold)} path-traced clips\n")
+    _print_whole(gold)
+    _print_failures(gold)
 
 
-def _reports(count: int, seed: int) -> Iterator[EyeReport]:
+def _reports(films: list[EyeFilm], seed: int) -> list[EyeReport]:
     with ProcessPoolExecutor(2) as pool:
-        yield from pool.map(judge, range(count), [seed] * count)
+        return list(pool.map(judge, films, [seed] * len(films)))
 
 
 def _print_rests(count: int, seed: int) -> None:

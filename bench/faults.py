@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from bench.eye import EyeFilm, drawn_film, rendered
+from bench.eye_films import EyeFilm, drawn_film, rendered
 from keen_kettle.core.analysis import Assessment, ClipSettings, ReaderPictures, assess
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.content import load_content

@@ -22,7 +22,8 @@ from keen_kettle.core.simulate import (
     film_frames,
     simulate_lift,
 )
-from keen_kettle.core.simulate.film import camera_offsets_px, frame_times, truth_document
+from keen_kettle.core.simulate.film import camera_offsets_px, truth_document
+from keen_kettle.core.simulate.film_time import frame_times
 from keen_kettle.core.track import BarTrack, PlateMark, still_path, track_bar
 
 Floats = NDArray[np.float64]

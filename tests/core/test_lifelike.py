@@ -14,9 +14,11 @@ from keen_kettle.core.simulate import (
     film_frames,
     simulate_lift,
 )
+from keen_kettle.core.simulate.body3d import load_lifter
 from keen_kettle.core.simulate.film import plate_px, truth_document
 from keen_kettle.core.simulate.lifelike import HALLS, LIGHTS, PLATES, LifelikePainter
 from keen_kettle.core.simulate.lifelike.halls import paint_lifelike_hall
+from keen_kettle.core.simulate.lifelike.walker import walker_flesh
 from keen_kettle.core.track import PlateMark, rim_of
 
 CAMERA = Camera(640, 360, 120.0, 330.0, 320.0, distance_m=4.5)
@@ -112,3 +114,26 @@ class TestLifelike(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class TestWalker(unittest.TestCase):
+    def test_the_feet_stand_on_the_floor_and_do_not_slide(self) -> None:
+        lifter = load_lifter("woman")
+        for since in np.linspace(-1.0, 1.0, 9):
+            first, later = (walker_flesh(lifter, float(since + step))[0] for step in (0.0, 0.02))
+            self.assertAlmostEqual(float(first[:, 1].min()), 0.0, delta=0.03)
+            low = (first[:, 1] < 0.02) & (later[:, 1] < 0.02)
+            if low.any():
+                self.assertLess(float(np.abs(later - first)[low, 0].mean()), 0.012)
+        self.assertAlmostEqual(float(walker_flesh(lifter, 0.0)[0][:, 0].mean()), 0.0, delta=0.1)
+
+    def test_somebody_walks_by_and_the_mirror_shows_the_lifter(self) -> None:
+        camera = replace(CAMERA, yaw_deg=20.0, middle_px=250.0)
+        plain = LifelikePainter("mirror", "day")
+        lift = lift_of(plain)
+        at = [lift.path.events_s["lift_off"] + 0.8]
+        before = frames(plain, lift, at, camera=camera)[0].astype(int)
+        for painter in (replace(plain, walker=True), replace(plain, reflects=True)):
+            other = frames(painter, lift, at, camera=camera)[0]
+            changed = (np.abs(other - before).max(axis=2) > 40).sum()
+            self.assertGreater(changed, 400, painter)

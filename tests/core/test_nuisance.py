@@ -20,7 +20,8 @@ from keen_kettle.core.simulate import (
     render_clip,
     simulate_lift,
 )
-from keen_kettle.core.simulate.film import lift_times, pictures_shown, plate_px
+from keen_kettle.core.simulate.film import plate_px, truth_document
+from keen_kettle.core.simulate.film_time import frozen_frames, lift_times, pictures_shown
 
 SMALL = Camera(320, 180, 70.0, 164.0, 160.0)
 LIFT = simulate_lift(LiftScript("snatch"))
@@ -83,12 +84,35 @@ class TestTimes(unittest.TestCase):
     def test_stuttering_shows_the_picture_before(self) -> None:
         filming = Filming(fps=30, stuttered=0.3, camera=SMALL)
         times = frame_times(LIFT, filming)[:12]
-        shown = pictures_shown(filming, len(times))
+        shown = pictures_shown(filming, times)
         again = np.flatnonzero(shown != np.arange(len(times)))
         self.assertGreater(len(again), 0)
         pictures = [picture for _, picture in film_frames(LIFT, filming, times)]
         for number in again:
             np.testing.assert_array_equal(pictures[number], pictures[number - 1])
+
+    def test_a_freeze_holds_the_picture_and_the_lift_goes_on_after_it(self) -> None:
+        filming = Filming(fps=20, freezes=((0.5, 1.0), (1.0, 0.5)), opening_s=0.5)
+        times = frame_times(LIFT, filming)
+        instants = lift_times(filming, times)
+        self.assertAlmostEqual(times[-1], LIFT.duration_s + 2.0, delta=0.06)
+        self.assertAlmostEqual(instants[-1], LIFT.duration_s, delta=0.06)
+        self.assertEqual(np.count_nonzero(np.isclose(instants, 0.5)), 21)  # 1 s, and itself
+        self.assertTrue(np.all(np.diff(instants) >= -1e-9))
+        frozen = np.flatnonzero(frozen_frames(filming, times))
+        np.testing.assert_allclose(times[frozen[0]], 1.0)
+        self.assertEqual(len(set(pictures_shown(filming, times)[frozen])), 2)
+
+    def test_a_title_goes_over_into_the_lift(self) -> None:
+        filming = Filming(
+            10, camera=Camera(160, 90, 36.0, 80.0, 80.0), noise=0.0, opening_s=1.0, dissolve_s=0.4
+        )
+        times = np.array([0.0, 0.5, 1.0, 1.5])
+        title, still, both, lift = (shown for _, shown in film_frames(LIFT, filming, times))
+        np.testing.assert_array_equal(title, still)
+        between = (title.astype(float) + lift.astype(float)) / 2
+        self.assertLess(np.abs(both - between).mean(), 0.2 * np.abs(title - between).mean())
+        self.assertEqual(truth_document(LIFT, filming, times)["opening"], [1.0, 1.0, 0.5, 0.0])
 
     def test_rolling_exposure_sees_the_plate_later_the_lower_it_is(self) -> None:
         filming = Filming(rolling_s=0.02)

@@ -13,9 +13,22 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.clip.write import set_rotation, write_clip
 from keen_kettle.core.simulate.camera import PLATE_DEPTH_M, Camera
+from keen_kettle.core.simulate.film_time import (
+    frame_times,
+    frozen_frames,
+    lift_times,
+    opening_share,
+    pictures_shown,
+)
 from keen_kettle.core.simulate.hall import paint_hall
 from keen_kettle.core.simulate.lift import SimulatedLift
-from keen_kettle.core.simulate.nuisance import paint_caption, paint_passer_by, paint_shadow
+from keen_kettle.core.simulate.nuisance import (
+    paint_arrow,
+    paint_caption,
+    paint_passer_by,
+    paint_shadow,
+    title_card,
+)
 from keen_kettle.core.simulate.scene import (
     JOINT_DEPTHS_M,
     LIMB_DEPTH_M,
@@ -29,9 +42,6 @@ __all__ = [
     "Painter",
     "camera_offsets_px",
     "film_frames",
-    "frame_times",
-    "lift_times",
-    "pictures_shown",
     "plate_px",
     "render_clip",
     "truth_document",
@@ -62,7 +72,9 @@ class Filming:
 
     `shake_px` is the hand's shake (one sigma, each way), `pan_px` how far the camera is turned to
     the right during the clip. With `repeat` above 1 every picture is shown that many times: slow
-    motion as some programs make it. `jitter` moves each time stamp by up to that share of a frame;
+    motion as some programs make it. `freezes` hold the picture of an instant of the lift for some
+    seconds, with an arrow drawn on; the film begins with a title for `opening_s`, which goes over into
+    the lift within `dissolve_s` (0: a hard cut). `jitter` moves each time stamp by up to that share of a frame;
     `dropped` leaves out that share of the frames, `stuttered` shows the one before instead.
     `rolling_s` is how much later the bottom row is exposed than the top one. `passer_by` walks
     past, `caption` is burnt in, `shadow` falls on the wall. `rotation_deg` saves the film turned,
@@ -78,6 +90,9 @@ class Filming:
     shake_px: float = 0.0
     pan_px: float = 0.0
     repeat: int = 1
+    freezes: tuple[tuple[float, float], ...] = ()
+    opening_s: float = 0.0
+    dissolve_s: float = 0.0
     jitter: float = 0.0
     dropped: float = 0.0
     stuttered: float = 0.0
@@ -89,33 +104,6 @@ class Filming:
     camera: Camera = field(default_factory=Camera)
     look: Look = field(default_factory=Look)
     painter: Painter | None = None
-
-
-def frame_times(lift: SimulatedLift, filming: Filming) -> Array:
-    """The frames' times that cover the lift, shape (frames,), in seconds of the film."""
-    times = np.arange(0.0, lift.duration_s * filming.repeat, 1.0 / filming.fps)
-    rng = np.random.default_rng(filming.seed + 104729)
-    times[1:] += filming.jitter / filming.fps * rng.uniform(-0.5, 0.5, len(times) - 1)
-    kept = rng.uniform(size=len(times)) >= filming.dropped
-    kept[0] = True
-    return times[kept]
-
-
-def pictures_shown(filming: Filming, count: int) -> NDArray[np.intp]:
-    """Which frame's picture each frame shows, shape (count,): its own, or an earlier one again."""
-    shown = np.arange(count) // filming.repeat * filming.repeat
-    rng = np.random.default_rng(filming.seed + 15485863)
-    again = rng.uniform(size=count) < filming.stuttered
-    for number in np.flatnonzero(again[1:]) + 1:
-        shown[number] = shown[number - 1]
-    return shown
-
-
-def lift_times(filming: Filming, times_s: Array) -> Array:
-    """The instant of the lift that each frame shows, shape (frames,), seconds (later than that of the film
-    when repeated)."""
-    begun = times_s[pictures_shown(filming, len(times_s))]
-    return begun / filming.repeat
 
 
 def camera_offsets_px(filming: Filming, times_s: Array) -> Array:
@@ -151,8 +139,10 @@ def film_frames(
         0, filming.noise, (filming.camera.height_px + 64, filming.camera.width_px + 64, 3)
     )
     grain = grain.astype(np.float32)
-    shown = pictures_shown(filming, len(times_s))
+    shown = pictures_shown(filming, times_s)
     instants = lift_times(filming, times_s)
+    frozen, opening = frozen_frames(filming, times_s), opening_share(filming, times_s)
+    title = title_card(filming.camera) if filming.opening_s else None
     exposed = np.zeros((0, 0, 3), np.float32)
     for number, t_s in enumerate(times_s):
         if shown[number] == number:
@@ -165,12 +155,17 @@ def film_frames(
         picture = np.clip(exposed + 0.5, 0, 255).astype(np.uint8)
         if filming.caption:
             paint_caption(picture, filming.camera)
-        yield float(t_s), picture
+        if frozen[number]:
+            paint_arrow(picture)
+        if title is not None:
+            share = float(opening[number])
+            picture = cv2.addWeighted(title, share, picture, 1 - share, 0)
+        yield float(t_s), np.asarray(picture)
 
 
 def _frame_offsets(filming: Filming, times_s: Array) -> Array:
     """The camera's place for each frame; a picture shown again has that of the first."""
-    return camera_offsets_px(filming, times_s)[pictures_shown(filming, len(times_s))]
+    return camera_offsets_px(filming, times_s)[pictures_shown(filming, times_s)]
 
 
 def _with_margin(camera: Camera, margin: int) -> Camera:
@@ -301,6 +296,8 @@ def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dic
         "plate_diameter_m": filming.look.plate_diameter_m,
         "plate_radius_px": filming.look.plate_diameter_m / 2 * px_per_m,
         "t_s": np.round(times_s, 6).tolist(),
+        "lift_s": np.round(instants, 6).tolist(),
+        "opening": np.round(opening_share(filming, times_s), 3).tolist(),
         "bar_m": np.round(bar_m, 5).tolist(),
         "bar_px": np.round(plate_px(lift, filming, instants) - offsets, 3).tolist(),
         "camera_px": np.round(offsets, 3).tolist(),

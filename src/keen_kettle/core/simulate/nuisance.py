@@ -8,7 +8,7 @@ from keen_kettle.core.simulate.body import Pose
 from keen_kettle.core.simulate.camera import Camera
 from keen_kettle.core.simulate.scene import Picture
 
-__all__ = ["paint_caption", "paint_passer_by", "paint_shadow"]
+__all__ = ["paint_arrow", "paint_caption", "paint_passer_by", "paint_shadow", "title_card"]
 
 Array = NDArray[np.float64]
 
@@ -66,3 +66,25 @@ def paint_caption(picture: Picture, camera: Camera) -> None:
         max(int(4 * scale), 1),
         cv2.LINE_AA,
     )
+
+
+def paint_arrow(picture: Picture) -> None:
+    """An arrow into the middle of the picture, as some draw on a picture that they hold."""
+    high, wide = picture.shape[:2]
+    begin, end = (int(0.72 * wide), int(0.2 * high)), (int(0.55 * wide), int(0.5 * high))
+    cv2.arrowedLine(picture, begin, end, (40, 220, 250), max(high // 110, 2), cv2.LINE_AA)
+
+
+def title_card(camera: Camera) -> Picture:
+    """A title as films from editors begin with: a few words on a plain ground."""
+    high, wide = camera.height_px, camera.width_px
+    fall = np.linspace(1.15, 0.75, high)[:, None, None]
+    card = np.clip(np.array((96, 70, 52)) * fall * np.ones((1, wide, 1)), 0, 255).astype(np.uint8)
+    scale = min(high, wide) / 500
+    for row, words in enumerate(("Pulls, week 3", "stay over the bar")):
+        spot = (int(0.12 * wide), int((0.45 + 0.16 * row) * high))
+        thick = max(int(3 * scale), 1)
+        cv2.putText(
+            card, words, spot, cv2.FONT_HERSHEY_SIMPLEX, 1.2 * scale, (235, 235, 235), thick
+        )
+    return card

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.simulate.camera import Camera
 
-__all__ = ["HALLS", "LIGHTS", "Light", "paint_lifelike_hall"]
+__all__ = ["GLASS_M", "HALLS", "LIGHTS", "WALL_Z_M", "Light", "paint_lifelike_hall"]
 
 Picture = NDArray[np.uint8]
 Canvas = NDArray[np.float32]
@@ -23,6 +23,8 @@ Colour = tuple[float, float, float]
 
 WALL_Z_M = -2.6
 WIDE_M, NEAR_M = 6.0, 3.0
+GLASS_M = (-0.6, 2.9, 0.25, 2.3)
+"""The mirror of the hall that has one: from, to (forward), foot, head."""
 PX_A_M = 150
 """Textures of floor and wall have so many pixels a metre."""
 
@@ -311,7 +313,13 @@ def _mirror(canvas: Canvas, camera: Camera, rng: Rng) -> None:
         )
     glass = np.asarray(cv2.GaussianBlur(glass, (0, 0), 1.5), np.float32)
     z = WALL_Z_M + 0.02
-    _lay(canvas, camera, glass, [(-0.6, 2.3, z), (2.9, 2.3, z), (2.9, 0.25, z), (-0.6, 0.25, z)])
+    left, right, foot, head = GLASS_M
+    _lay(
+        canvas,
+        camera,
+        glass,
+        [(left, head, z), (right, head, z), (right, foot, z), (left, foot, z)],
+    )
     _rack(canvas, camera, rng, -2.7, -2.2, 6, (60, 110, 60))
 
 

@@ -3,7 +3,7 @@
 The near plate's outer face, the joints and the camera are those of the truth; the flesh follows.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 import cv2
@@ -14,13 +14,14 @@ from keen_kettle.core.simulate.body3d import Bones, Held, Lifter, load_lifter, p
 from keen_kettle.core.simulate.body3d.lifter import GRIP_HALF_M, MeasuredBody
 from keen_kettle.core.simulate.body3d.paint import brightness, paint_faces
 from keen_kettle.core.simulate.camera import PLATE_DEPTH_M, Camera
-from keen_kettle.core.simulate.lifelike.halls import LIGHTS, paint_lifelike_hall
+from keen_kettle.core.simulate.lifelike.halls import GLASS_M, LIGHTS, WALL_Z_M, paint_lifelike_hall
 from keen_kettle.core.simulate.lifelike.plates import (
     PLATES,
     PlateLook,
     paint_plate_3d,
     paint_sleeve,
 )
+from keen_kettle.core.simulate.lifelike.walker import walker_flesh
 from keen_kettle.core.simulate.lift import SimulatedLift
 
 __all__ = ["PLATES", "LifelikePainter", "PlateLook", "Wear"]
@@ -55,7 +56,8 @@ class LifelikePainter:
     """How the film looks: hall and light, who lifts in what, which plates, how sharp, who stands by.
 
     `soft_px` is the blur of lens and codec on everything (one sigma), `bystander` puts somebody behind
-    the lifter. The lift has to be simulated on the lifter's own body (`body`).
+    the lifter, `walker` lets somebody walk by there during the lift, and the hall with a mirror shows
+    the lifter in it where it `reflects`. The lift has to be simulated on the lifter's own body (`body`).
     """
 
     hall_name: str = "rubber"
@@ -66,6 +68,8 @@ class LifelikePainter:
     soft_px: float = 0.9
     stack: int = 1
     bystander: bool = False
+    walker: bool = False
+    reflects: bool = False
 
     @property
     def body(self) -> MeasuredBody:
@@ -83,8 +87,12 @@ class LifelikePainter:
         """Lifter, bar and plates at an instant, in place."""
         lifter = load_lifter(self.lifter)
         bar = lift.bar_m(np.array([instant]))[0]
-        bones = _bones(lifter, lift, instant, bar)
+        bones = bones_of(lifter, lift, instant, bar)
         vertices, normals = skin(lifter, bones)
+        if self.reflects:
+            self._in_the_glass(picture, vertices, normals, lifter, bar, camera)
+        if self.walker:
+            self._walk_by(picture, instant - lift.path.events_s["lift_off"] - 0.4, camera)
         self._shadows(picture, vertices, bar, camera)
         far = [-(PLATE_DEPTH_M - 0.055 * k) for k in range(self.stack)]
         for depth in far:
@@ -103,7 +111,7 @@ class LifelikePainter:
         """The near side's landmarks in space; ear, toe and heel lie as far aside as they do at rest."""
         lifter = load_lifter(self.lifter)
         bar = lift.bar_m(np.array([instant]))[0]
-        bones = _bones(lifter, lift, instant, bar)
+        bones = bones_of(lifter, lift, instant, bar)
         pose = lift.pose(instant)
         named = {
             "hip": "upperleg01.R",
@@ -184,6 +192,36 @@ class LifelikePainter:
         whole = cv2.resize(mask, (wide, high), interpolation=cv2.INTER_LINEAR)[..., None]
         picture[:] = (picture * (1 - np.clip(whole, 0, 0.85))).astype(np.uint8)
 
+    def _in_the_glass(
+        self,
+        picture: Picture,
+        vertices: NDArray[np.float32],
+        normals: NDArray[np.float32],
+        lifter: Lifter,
+        bar: Array,
+        camera: Camera,
+    ) -> None:
+        """Lifter and plate as the mirror on the wall shows them: behind it, as far as they stand before it."""
+        seen = picture.copy()
+        depth = 2 * WALL_Z_M - PLATE_DEPTH_M
+        self._plate(seen, bar, depth, camera, 0.0, 0.8)
+        behind = vertices * [1, 1, -1] + [0, 0, 2 * WALL_Z_M]
+        turned = np.asarray(normals * [1, 1, -1], np.float32)
+        flipped = replace(lifter, quads=lifter.quads[:, ::-1])
+        self._flesh(seen, np.asarray(behind, np.float32), turned, flipped, camera)
+        seen = np.asarray(cv2.GaussianBlur(seen, (0, 0), 1.0))
+        left, right, foot, head = GLASS_M
+        corners = np.array([(left, foot), (right, foot), (right, head), (left, head)])
+        mask = np.zeros(picture.shape[:2], np.uint8)
+        outline = np.round(camera.to_px(corners, WALL_Z_M)).astype(np.int32)
+        cv2.fillConvexPoly(mask, outline, 1)
+        picture[mask > 0] = (0.86 * seen[mask > 0]).astype(np.uint8)
+
+    def _walk_by(self, picture: Picture, since_s: float, camera: Camera) -> None:
+        other = load_lifter("woman" if self.lifter != "woman" else "tall man")
+        vertices, normals = walker_flesh(other, since_s)
+        self._flesh(picture, vertices, normals, other, camera)
+
     def _stand_by(self, picture: Picture, camera: Camera) -> None:
         """Somebody else standing behind, to one side."""
         lifter = load_lifter("woman" if self.lifter != "woman" else "tall man")
@@ -210,7 +248,7 @@ def _seen(vertices: NDArray[np.float32], camera: Camera) -> tuple[Array, Array]:
     return camera.to_px(vertices[:, :2].astype(float), deep), near
 
 
-def _bones(lifter: Lifter, lift: SimulatedLift, instant: float, bar: Array) -> Bones:
+def bones_of(lifter: Lifter, lift: SimulatedLift, instant: float, bar: Array) -> Bones:
     pose = lift.pose(instant)
     family = "snatch" if lift.script.family == "snatch" else "clean"
     rack = lift._rack_share(instant) if lift.script.family == "clean" else 0.0

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.simulate.camera import Camera
 
-__all__ = ["PLATES", "PlateLook", "paint_plate_3d", "paint_sleeve", "plate_outlines"]
+__all__ = ["PLATES", "PlateLook", "paint_plate_3d", "paint_sleeve", "plate_face", "plate_outlines"]
 
 Picture = NDArray[np.uint8]
 Canvas = NDArray[np.float32]
@@ -102,7 +102,7 @@ def _lay_face(
     shade: float,
     tint: Colour,
 ) -> None:
-    face = _face(look)
+    face = plate_face(look)
     c, s = np.cos(spin_rad), np.sin(spin_rad)
     half = FACE_PX / 2
     x, y = (along * c + up * s) / half, (up * c - along * s) / half
@@ -130,7 +130,7 @@ def _lay_face(
 
 
 @lru_cache(maxsize=32)
-def _face(look: PlateLook) -> Canvas:
+def plate_face(look: PlateLook) -> Canvas:
     """The plate's face as a square picture, its fourth channel the cover; colours are multiplied in."""
     size, c = FACE_PX, FACE_PX / 2
     rng = np.random.default_rng(look.seed + 11)

@@ -1,0 +1,5 @@
+"""Path-traced clips with exact truth, kept beside the command that makes them."""
+
+from bench.gold.clips import GOLD, GoldClip
+
+__all__ = ["GOLD", "GoldClip"]
