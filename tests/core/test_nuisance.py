@@ -114,6 +114,20 @@ class TestTimes(unittest.TestCase):
         self.assertLess(np.abs(both - between).mean(), 0.2 * np.abs(title - between).mean())
         self.assertEqual(truth_document(LIFT, filming, times)["opening"], [1.0, 1.0, 0.5, 0.0])
 
+    def test_stuttering_slow_motion_shows_what_the_truth_has(self) -> None:
+        filming = Filming(
+            fps=30, stuttered=0.3, repeat=4, noise=0.0, camera=SMALL, exposure_s=1 / 2000
+        )
+        begin = LIFT.path.events_s["power_position"] * 4
+        times = frame_times(LIFT, filming)
+        instants = lift_times(filming, times)
+        some = np.flatnonzero(times >= begin)[:24]
+        filmed = list(film_frames(LIFT, filming, times[: some[-1] + 1]))
+        for number in some:
+            sharp = replace(filming, stuttered=0.0, repeat=1)
+            alone = next(film_frames(LIFT, sharp, np.array([instants[number]])))[1]
+            np.testing.assert_allclose(filmed[number][1].astype(int), alone, atol=2)
+
     def test_rolling_exposure_sees_the_plate_later_the_lower_it_is(self) -> None:
         filming = Filming(rolling_s=0.02)
         fast = LIFT.path.events_s["peak_velocity"]

@@ -143,9 +143,10 @@ def film_frames(
     instants = lift_times(filming, times_s)
     frozen, opening = frozen_frames(filming, times_s), opening_share(filming, times_s)
     title = title_card(filming.camera) if filming.opening_s else None
-    exposed = np.zeros((0, 0, 3), np.float32)
+    exposed, last = np.zeros((0, 0, 3), np.float32), -1
     for number, t_s in enumerate(times_s):
-        if shown[number] == number:
+        if shown[number] != last:
+            last = int(shown[number])
             exposed = _expose(lift, wide, hall, float(instants[number]))
             if margin:
                 exposed = _crop(exposed, filming.camera, margin, offsets[number])
