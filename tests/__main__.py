@@ -6,6 +6,7 @@ it was in, and another goes on with the rest.
 """
 
 import json
+import os
 import subprocess
 import sys
 import threading
@@ -117,10 +118,17 @@ def another_process() -> subprocess.Popen[str]:
     return subprocess.Popen(
         [sys.executable, "-X", "faulthandler", "-m", "tests", "--serve"],
         cwd=ROOT,
+        env=compiling_once(),
         stdin=subprocess.PIPE,
         stdout=subprocess.PIPE,
         text=True,
     )
+
+
+def compiling_once() -> dict[str, str]:
+    """The surroundings of a process, and of the helpers that tests start in it by the dozen: each would
+    compile the program anew where nobody may keep what is compiled."""
+    return {key: value for key, value in os.environ.items() if key != "PYTHONDONTWRITEBYTECODE"}
 
 
 def close(outcome: Outcome) -> int:

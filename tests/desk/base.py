@@ -9,6 +9,7 @@ import unittest
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from datetime import date
+from functools import cache
 from pathlib import Path
 from unittest import mock
 
@@ -26,8 +27,9 @@ from PyQt6.QtWidgets import (
 )
 
 from keen_kettle.core.clip import ClipReader, content_hash, read_index
+from keen_kettle.core.content import load_content
 from keen_kettle.demo import lay_out_people
-from keen_kettle.desk.start import make_window
+from keen_kettle.desk import start
 from keen_kettle.desk.state.review.body_model import BodyModel
 from keen_kettle.desk.state.review.hand_model import HandModel
 from keen_kettle.desk.window.frame import Window
@@ -62,7 +64,9 @@ class SharedWorker(WorkerProcess):
 
 answer_worker = SharedWorker(tries=2)
 atexit.register(answer_worker._end)
+content_once = cache(load_content)
 _club: list[Path] = []
+_new: list[Path] = []
 
 
 class DeskCase(unittest.TestCase):
@@ -90,8 +94,21 @@ class DeskCase(unittest.TestCase):
         self.room = Path(room.name)
         self.folder = self.room / "kept"
         self.folder.mkdir()
+        self._lay_new_file()
+        words = mock.patch.object(start, "load_content", content_once)
+        words.start()
+        self.addCleanup(words.stop)
         self._windows: list[Window] = []
         self.addCleanup(self._leave_nothing)
+
+    def _lay_new_file(self) -> None:
+        """A data file as the program makes it at its first start (that itself: tests/store)."""
+        if not _new:
+            room = tempfile.mkdtemp(prefix="kettle-new-")
+            atexit.register(shutil.rmtree, room, ignore_errors=True)
+            Shelf(database_file(Path(room))).close()
+            _new.append(database_file(Path(room)))
+        shutil.copy(_new[0], database_file(self.folder))
 
     def _leave_nothing(self) -> None:
         for window in self._windows:
@@ -159,7 +176,7 @@ class DeskCase(unittest.TestCase):
         return next(one for one in window.desk.athletes if one.name.startswith(name))
 
     def open(self) -> Window:
-        window = make_window(self.app, self.folder, False, lambda: TODAY, answer_worker)
+        window = start.make_window(self.app, self.folder, False, lambda: TODAY, answer_worker)
         window.resize(1280, 800)
         window.show()
         self._windows.append(window)

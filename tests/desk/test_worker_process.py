@@ -2,6 +2,8 @@
 
 import os
 import signal
+import subprocess
+import sys
 import threading
 import time
 import unittest
@@ -146,6 +148,24 @@ class TestWorkerProcess(unittest.TestCase):
         self.assertFalse(self.worker.awake)
         self.assertFalse(Path(f"/proc/{number}").exists())
         self.assertNotEqual(self.worker.ask(Count(1), lambda _share: None, never), number)
+
+    def test_when_the_program_is_killed_its_helpers_end(self) -> None:
+        words = (
+            "import time; from keen_kettle.desk.work.worker_process import WorkerProcess\n"
+            "from tests.desk.test_worker_process import Count, never\n"
+            "print(WorkerProcess().ask(Count(1), lambda share: None, never), flush=True)\n"
+            "time.sleep(60)\n"
+        )
+        program = subprocess.Popen([sys.executable, "-c", words], stdout=subprocess.PIPE, text=True)
+        assert program.stdout is not None
+        helper = Path(f"/proc/{int(program.stdout.readline())}")
+        self.assertTrue(helper.exists())
+        program.kill()
+        program.communicate()
+        end = time.monotonic() + 10
+        while helper.exists() and time.monotonic() < end:
+            time.sleep(0.05)
+        self.assertFalse(helper.exists())
 
     def test_closing_leaves_a_task_without_blaming_anyone(self) -> None:
         closing = threading.Timer(0.3, self.worker.close)

@@ -6,6 +6,7 @@ durations in closed form. Sideways the bar runs through a few knots on a cubic w
 """
 
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -96,7 +97,11 @@ class BarPath:
 
     def x_m(self, t_s: Array) -> Array:
         clipped = np.clip(t_s, self.knot_t_s[0], self.knot_t_s[-1])
-        return np.asarray(PchipInterpolator(self.knot_t_s, self.knot_x_m)(clipped))
+        return np.asarray(self._x_curve(clipped))
+
+    @cached_property
+    def _x_curve(self) -> PchipInterpolator:
+        return PchipInterpolator(self.knot_t_s, self.knot_x_m)
 
     def _steps(self, t_s: Array) -> tuple[NDArray[np.intp], Array, Array, Array, Array]:
         t = np.clip(np.asarray(t_s, dtype=float), 0.0, self.duration_s)

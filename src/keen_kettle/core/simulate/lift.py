@@ -55,8 +55,9 @@ class SimulatedLift:
         events = self.path.events_s
         if self.script.family != "jerk" and self.script.start == "floor":
             t = np.linspace(events["lift_off"], events["peak_velocity"], 400)
-            over = [self.bar_m(np.array([one]))[0, 1] >= self.pose(one)["knee"][1] for one in t]
-            if any(over):
+            knee = [float(self.pose(float(one))["knee"][1]) for one in t]
+            over = self.bar_m(t)[:, 1] >= knee
+            if over.any():
                 found["knee_pass"] = float(t[int(np.argmax(over))])
         begin = events.get("power_position", events.get("dip_bottom", 0.0))
         end = min(events["peak_height"], events["peak_velocity"] + 0.12)

@@ -12,6 +12,7 @@ __all__ = [
     "ellipse_along",
     "outline_of",
     "votes_along",
+    "votes_at",
 ]
 
 Array = NDArray[np.float64]
@@ -33,14 +34,28 @@ def ellipse_along(angles: Array, outlines: Array) -> Array:
     An outline is (dx, dy, half height, half width as a share of it, tilt in radians), lengths in
     shares of the radius.
     """
-    dx, dy, high, narrow, tilt = (outlines[:, k, None] for k in range(5))
-    turned = angles[None] - tilt
-    c, s = np.cos(turned) / narrow, np.sin(turned)
-    ox = (dx * np.cos(tilt) + dy * np.sin(tilt)) / narrow
-    oy = dy * np.cos(tilt) - dx * np.sin(tilt)
-    a, b = c**2 + s**2, c * ox + s * oy
-    root = np.sqrt(np.maximum(b**2 - a * (ox**2 + oy**2 - high**2), 0.0))
-    return np.asarray((b + root) / a)
+    # With c, s of a ray's angle, an ellipse is a²t² - 2bt + k = 0 along it, where b is linear and a² and
+    # the discriminant are quadratic in c and s: small products of matrices instead of angles by angles.
+    dx, dy, high, narrow, tilt = outlines.T
+    c, s = np.cos(tilt), np.sin(tilt)
+    along, across = np.stack([c, s]) / narrow, np.stack([-s, c])
+    ox, oy = (dx * c + dy * s) / narrow, dy * c - dx * s
+    linear = along * ox + across * oy
+    square = _products(along) + _products(across)
+    inner = _products(linear) - (ox**2 + oy**2 - high**2) * square
+    ray = np.stack([np.cos(angles), np.sin(angles)])
+    twice = np.stack([ray[0] ** 2, ray[0] * ray[1], ray[1] ** 2])
+    root = inner.T @ twice
+    np.sqrt(np.maximum(root, 0.0, out=root), out=root)
+    root += linear.T @ ray
+    root /= square.T @ twice
+    return np.asarray(root)
+
+
+def _products(pair: Array) -> Array:
+    """What c², cs and s² are multiplied with in (pc + qs)², for rows p and q."""
+    p, q = pair
+    return np.stack([p * p, 2 * p * q, q * q])
 
 
 CIRCLES = (np.linspace(-0.12, 0.12, 7), np.arange(0.82, 1.19, 0.03), np.ones(1), np.zeros(1))
@@ -145,16 +160,28 @@ def around_outlines(kept: Array, step: float, ellipse: bool) -> Array:
     steps *= step * np.array([1.0, 1.0, 1.0, 1.0, 4.0])
     tries = (kept[:, None, :] + steps[None]).reshape(-1, 5)
     tries[:, 3] = np.clip(tries[:, 3], 0.7, 1.0)
-    return np.unique(tries.round(5), axis=0)
+    tries = tries.round(5)
+    tries = tries[np.lexsort(tries.T[::-1])]
+    return np.asarray(tries[np.append(True, (tries[1:] != tries[:-1]).any(axis=1))])
 
 
 def _score(
     tries: Array, votes: Array, shares: Array, angles: Array, rays: NDArray[np.intp]
 ) -> Array:
     """Mean vote over the visible rays, less for what lies aside of the mark or is of another size."""
-    at = ellipse_along(angles[rays], tries)
-    column = np.rint((at - shares[0]) / (shares[1] - shares[0])).astype(np.intp)
-    on = (column >= 0) & (column < len(shares))
-    got = np.where(on, votes[rays[None], np.clip(column, 0, len(shares) - 1)], 0.0).mean(axis=1)
+    (voted,) = votes_at(ellipse_along(angles[rays], tries), shares, votes[rays])
+    got = voted.mean(axis=1)
     dx, dy, high = tries[:, 0], tries[:, 1], tries[:, 2]
     return np.asarray(got * np.exp(-9.0 * (dx**2 + dy**2) - 30.0 * (high - 1) ** 2))
+
+
+def votes_at(at: Array, shares: Array, *votes: Array) -> list[Array]:
+    """What each of several tables of votes (rays, samples) says at distances `at` (outlines, rays); nothing
+    where they lie outside of `shares` (samples,). Destroys `at`."""
+    gap = shares[1] - shares[0]
+    at -= shares[0] - gap
+    at /= gap
+    column = np.clip(np.rint(at, out=at), 0, len(shares) + 1, out=at).astype(np.intp)
+    column += np.arange(at.shape[1]) * (len(shares) + 2)
+    around = [np.pad(one, ((0, 0), (1, 1))) for one in votes]
+    return [one.ravel().take(column) for one in around]

@@ -9,7 +9,7 @@ colour (the plate's) from others, say which it is.
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.outline import around_outlines, ellipse_along, votes_along
+from keen_kettle.core.track.outline import around_outlines, ellipse_along, votes_along, votes_at
 from keen_kettle.core.track.plate_looks import plate_near
 from keen_kettle.core.track.rays import SHARP_EDGE_PX, edges_along, local_peaks, sample_along
 from keen_kettle.core.track.rim import SHARP_SUPPORT, Rim, RimModel, fit_rim, rim_unseen
@@ -144,11 +144,8 @@ def _score(
     """Mean vote over the rays that see the outline, less the farther it is from the mark."""
     rays = np.arange(0, len(angles), 2)
     at = ellipse_along(angles[rays], tries)
-    column = np.rint((at - shares[0]) / (shares[1] - shares[0])).astype(np.intp)
-    on = (column >= 0) & (column < len(shares))
-    column = np.clip(column, 0, len(shares) - 1)
-    visible = on & seen[rays[None], column]
-    got = np.where(visible, votes[rays[None], column], 0.0).sum(axis=1)
+    voted, visible = votes_at(at, shares, (votes * seen)[rays], seen[rays].astype(float))
+    got = voted.sum(axis=1)
     off = np.hypot(tries[:, 0], tries[:, 1]) ** 2 + np.log(tries[:, 2]) ** 2
     return np.asarray(got / np.maximum(visible.sum(axis=1), 16) * np.exp(-0.5 * off / TRUST**2))
 

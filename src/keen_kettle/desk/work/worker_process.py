@@ -8,8 +8,10 @@ done once more, where it is short), and the next one gets a new process.
 
 import contextlib
 import multiprocessing
+import multiprocessing.context
 import os
 import signal
+from functools import cache
 from multiprocessing.connection import Connection
 from threading import Lock
 from typing import Any
@@ -20,6 +22,11 @@ from keen_kettle.desk.work.tools import Stopped, Task, Tell, Tools
 __all__ = ["WorkerProcess"]
 
 POLL_S = 0.03
+LOADED_BEFORE = [
+    *("scipy.interpolate", "scipy.linalg", "scipy.signal"),
+    "keen_kettle.desk.work.tasks",
+]
+"""Loaded before the first task comes."""
 
 
 class WorkerProcess:
@@ -105,8 +112,7 @@ class WorkerProcess:
         if self._pipe is not None and self._process is not None and self._process.is_alive():
             return self._pipe
         self._drop()
-        # A fresh interpreter: a fork would copy the window's threads and locks.
-        context = multiprocessing.get_context("spawn")
+        context = _nursery()
         mine, theirs = context.Pipe()
         process = context.Process(target=_serve, args=(theirs, self._patience), daemon=True)
         process.start()
@@ -142,11 +148,22 @@ class WorkerProcess:
                 raise KettleError(f"Something went wrong that the program did not expect: {value}.")
 
 
+@cache
+def _nursery() -> multiprocessing.context.ForkServerContext:
+    """Where processes come from: one that has loaded what tasks need and does nothing else.
+
+    A fork of the program itself would copy the window's threads and locks, and a fresh interpreter
+    would load for a second or two.
+    """
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload(LOADED_BEFORE)
+    return context
+
+
 def _serve(pipe: Connection, patience: int) -> None:
     """The process: one task after another, until the window goes."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.nice(patience)
-    _load()
     tools = Tools()
     tools.content()
     with contextlib.suppress(EOFError, OSError):
@@ -154,15 +171,6 @@ def _serve(pipe: Connection, patience: int) -> None:
             task = pipe.recv()
             if not isinstance(task, str):  # words that came after the last task had ended
                 _do(pipe, task, tools)
-
-
-def _load() -> None:
-    """What the tasks need is loaded before the first of them comes."""
-    import scipy.interpolate
-    import scipy.linalg
-    import scipy.signal  # noqa: F401
-
-    import keen_kettle.desk.work.tasks  # noqa: F401
 
 
 def _do(pipe: Connection, task: Task, tools: Tools) -> None:

@@ -24,7 +24,7 @@ from keen_kettle.core.simulate.lifelike.plates import (
 from keen_kettle.core.simulate.lifelike.walker import walker_flesh
 from keen_kettle.core.simulate.lift import SimulatedLift
 
-__all__ = ["PLATES", "LifelikePainter", "PlateLook", "Wear"]
+__all__ = ["PLATES", "LifelikePainter", "PlateLook", "Wear", "bones_of"]
 
 Picture = NDArray[np.uint8]
 Array = NDArray[np.float64]
@@ -249,6 +249,7 @@ def _seen(vertices: NDArray[np.float32], camera: Camera) -> tuple[Array, Array]:
 
 
 def bones_of(lifter: Lifter, lift: SimulatedLift, instant: float, bar: Array) -> Bones:
+    """The lifter's bones at an instant of a lift, with the bar at `bar` (shape (2,), metres)."""
     pose = lift.pose(instant)
     family = "snatch" if lift.script.family == "snatch" else "clean"
     rack = lift._rack_share(instant) if lift.script.family == "clean" else 0.0
