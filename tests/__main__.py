@@ -9,6 +9,7 @@ import json
 import os
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 import unittest
@@ -73,11 +74,15 @@ class Sharing:
 
 def run_all(*, keep_durations: bool) -> int:
     sharing = Sharing(longest_first(modules()))
-    hands = [threading.Thread(target=work_off, args=(sharing,)) for _ in range(SIDE_BY_SIDE)]
-    for hand in hands:
-        hand.start()
-    for hand in hands:
-        hand.join()
+    with tempfile.TemporaryDirectory(prefix="kettle-films-") as films:
+        around = surroundings(films)
+        hands = [
+            threading.Thread(target=work_off, args=(sharing, around)) for _ in range(SIDE_BY_SIDE)
+        ]
+        for hand in hands:
+            hand.start()
+        for hand in hands:
+            hand.join()
     if keep_durations:
         DURATIONS.write_text(json.dumps(sharing.took, indent=1, sort_keys=True) + "\n")
     return close(Outcome(*(sum(counts) for counts in zip(*sharing.outcomes, strict=True))))
@@ -96,10 +101,10 @@ def longest_first(names: list[str]) -> list[str]:
     return sorted(names, key=lambda name: (-took.get(name, float("inf")), name))
 
 
-def work_off(sharing: Sharing) -> None:
+def work_off(sharing: Sharing, around: dict[str, str]) -> None:
     process = None
     while module := sharing.next():
-        process = process or another_process()
+        process = process or another_process(around)
         assert process.stdin and process.stdout
         began = time.monotonic()
         process.stdin.write(module + "\n")
@@ -114,21 +119,22 @@ def work_off(sharing: Sharing) -> None:
         process.communicate()
 
 
-def another_process() -> subprocess.Popen[str]:
+def another_process(around: dict[str, str]) -> subprocess.Popen[str]:
     return subprocess.Popen(
         [sys.executable, "-X", "faulthandler", "-m", "tests", "--serve"],
         cwd=ROOT,
-        env=compiling_once(),
+        env=around,
         stdin=subprocess.PIPE,
         stdout=subprocess.PIPE,
         text=True,
     )
 
 
-def compiling_once() -> dict[str, str]:
-    """The surroundings of a process, and of the helpers that tests start in it by the dozen: each would
-    compile the program anew where nobody may keep what is compiled."""
-    return {key: value for key, value in os.environ.items() if key != "PYTHONDONTWRITEBYTECODE"}
+def surroundings(films: str) -> dict[str, str]:
+    """Of the processes: they share rendered films, and may keep what is compiled (the helpers that tests
+    start by the dozen would each compile the program anew)."""
+    kept = {key: value for key, value in os.environ.items() if key != "PYTHONDONTWRITEBYTECODE"}
+    return {**kept, "KETTLE_TEST_FILMS": films}
 
 
 def close(outcome: Outcome) -> int:

@@ -1,7 +1,15 @@
-"""Films for tests, rendered once a run by the lift synthesiser into a folder that goes away."""
+"""Films for tests, rendered once a run by the lift synthesiser into a folder that goes away.
 
+Processes that run tests side by side share the folder that KETTLE_TEST_FILMS names.
+"""
+
+import fcntl
 import json
+import os
+import pickle
 import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
@@ -26,7 +34,8 @@ from keen_kettle.core.track.body import LANDMARKS, Sightings, frames_to_look_at
 
 __all__ = ["TestFilm", "film", "sightings", "tracked", "twice"]
 
-_room = tempfile.TemporaryDirectory(prefix="kettle-films-")
+_own = tempfile.TemporaryDirectory(prefix="kettle-films-")
+ROOM = Path(os.environ.get("KETTLE_TEST_FILMS", _own.name))
 
 SMALL = Camera(960, 540, 214.0, 498.0, 465.0)
 """What a phone sends on: large enough for everything, and tracked in half the time."""
@@ -78,12 +87,23 @@ class TestFilm:
         return PlateMark(frame, x + off[0], y + off[1], self.truth["plate_radius_px"] + off[2])
 
 
+@contextmanager
+def _one_at_a_time(name: str) -> Iterator[None]:
+    """Whoever comes second waits, and finds what the first has made."""
+    with (ROOM / f"{name}.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
+
+
 @cache
 def film(name: str) -> TestFilm:
     script, filming = SCRIPTS[name]
-    path = Path(_room.name) / f"{name}.mp4"
+    path = ROOM / f"{name}.mp4"
     lift = simulate_lift(script)
-    beside = render_clip(lift, filming, path)
+    beside = path.with_suffix(".truth.json")
+    with _one_at_a_time(name):
+        if not beside.is_file():
+            render_clip(lift, filming, path)
     return TestFilm(path, lift, json.loads(beside.read_text()))
 
 
@@ -95,16 +115,21 @@ def twice(name: str) -> TestFilm:
         pictures = [reader.frame(k).bgr() for k in range(0, len(reader.index), 2)]
     bar = known.bar_px[::2].tolist()
     order = [*range(len(pictures)), *range(len(pictures) - 2, -1, -1), *range(1, len(pictures))]
-    path = Path(_room.name) / f"{name}-twice.mp4"
+    path = Path(_own.name) / f"{name}-twice.mp4"
     write_clip(path, ((k / 30, pictures[number]) for k, number in enumerate(order)), 30, crf=20)
     return TestFilm(path, known.lift, {**known.truth, "bar_px": [bar[number] for number in order]})
 
 
 @cache
 def tracked(name: str) -> BarTrack:
-    known = film(name)
-    with ClipReader(read_index(known.path)) as reader:
-        return track_bar(ReaderPictures(reader), [known.mark()])
+    known, kept = film(name), ROOM / f"{name}.track"
+    with _one_at_a_time(name):
+        if not kept.is_file():
+            with ClipReader(read_index(known.path)) as reader:
+                track = track_bar(ReaderPictures(reader), [known.mark()])
+            kept.write_bytes(pickle.dumps(track))
+        made: BarTrack = pickle.loads(kept.read_bytes())
+    return made
 
 
 @cache

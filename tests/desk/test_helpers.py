@@ -95,7 +95,8 @@ class TestPlateSearch(DeskCase):
         self.drag_mark(window, known)
         self.until(lambda: not window.models.hand.searching, 20)
         self.assertIsNone(window.models.hand.proposed)
-        self.assertIn("Ready to track", self.shown(window.stations.review.widget.say))
+        card = window.stations.review.widget.say
+        self.until(lambda: "Ready to track" in self.shown(card))
         self.press(window, "Ctrl+Z")
         self.until(lambda: window.models.hand.proposed is not None, 60, "nothing was proposed")
 
