@@ -7,6 +7,7 @@ it was in, and another goes on with the rest.
 
 import json
 import os
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -19,6 +20,7 @@ from typing import NamedTuple
 ROOT = Path(__file__).resolve().parent.parent
 DURATIONS = Path(__file__).with_name("durations.json")
 SIDE_BY_SIDE = 2
+MEMORY_DISK, ENOUGH_BYTES = Path("/dev/shm"), 4 << 30
 
 
 class Outcome(NamedTuple):
@@ -131,9 +133,11 @@ def another_process(around: dict[str, str]) -> subprocess.Popen[str]:
 
 
 def surroundings(films: str) -> dict[str, str]:
-    """Of the processes: they share rendered films, and may keep what is compiled (the helpers that tests
-    start by the dozen would each compile the program anew)."""
+    """Of the processes: they share rendered films, may keep what is compiled (the helpers that tests start
+    by the dozen would each compile the program anew), and wait for no disk where memory can be one."""
     kept = {key: value for key, value in os.environ.items() if key != "PYTHONDONTWRITEBYTECODE"}
+    if MEMORY_DISK.is_dir() and shutil.disk_usage(MEMORY_DISK).free > ENOUGH_BYTES:
+        kept.setdefault("TMPDIR", str(MEMORY_DISK))
     return {**kept, "KETTLE_TEST_FILMS": films}
 
 
