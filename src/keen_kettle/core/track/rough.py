@@ -39,6 +39,8 @@ COLOUR_WEIGHT, DIVIDED = 0.7, 0.35
 do by 0.45 to 1, outlines of chance by less than 0.4, most of them by nothing (see `./kettle bench eye`)."""
 MEANT_PLACE, MEANT_SIZE = 0.15, 0.15
 """A rim that is so far from what looks like a plate is another one."""
+MOSTLY_SEEN = 0.72
+"""The share of a circle in the picture from which on it counts as whole."""
 FEWEST_RAYS, LEAST_SPREAD = 20, 8.0
 INNER, OUTER = np.array([0.84, 0.88, 0.92, 0.95]), np.array([1.05, 1.09, 1.13])
 
@@ -60,7 +62,16 @@ def rim_by_mark(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, Ri
     if meant is not None:
         found = fit_rim(picture, *meant)
         if found[0].found and _agree(found[0], *meant):
-            return found
+            if _seen_round(picture, x, y, r) > MOSTLY_SEEN:
+                return found
+            # What is left of a plate that is cut by the picture's edge looks like a smaller one.
+            other = _by_edges(picture, x, y, r)
+            return max(found, other, key=lambda one: one[0].found * one[0].support)
+    return _by_edges(picture, x, y, r)
+
+
+def _by_edges(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimModel]:
+    """The rim by its edges and colours alone."""
     near = fit_rim(picture, x, y, r)
     if near[0].found and near[0].support > SHARP_SUPPORT:
         return near
@@ -72,6 +83,15 @@ def rim_by_mark(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, Ri
         if found[0].found and _colours_apart(picture, found[0]) >= DIVIDED:
             return found
     return rim_unseen(picture, x, y, r)
+
+
+def _seen_round(picture: Picture, x: float, y: float, r: float) -> float:
+    """How much of a circle lies in the picture, 0 to 1."""
+    turn = np.linspace(0, 2 * np.pi, RAYS, endpoint=False)
+    high, wide = picture.shape[:2]
+    at_x, at_y = x + r * np.cos(turn), y + r * np.sin(turn)
+    inside = (at_x >= 0) & (at_x <= wide - 1) & (at_y >= 0) & (at_y <= high - 1)
+    return float(inside.mean())
 
 
 def _agree(rim: Rim, x: float, y: float, r: float) -> bool:
