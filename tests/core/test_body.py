@@ -372,6 +372,17 @@ class TestAnswer(Lifted):
         bent = value(self.answer(faults={"early-arms": 1.0})[1], "arm_at_extension")
         self.assertLess(bent, value(self.answer()[1], "arm_at_extension") - 10)
 
+    def test_a_foot_that_is_seen_wandering_has_not_left_the_floor(self) -> None:
+        body, answer = self.answer()
+        plain = value(answer, "hip_at_heel")
+        knee = answer.events["knee_pass"].t_s
+        wander = np.interp(self.t_s, knee + np.array([-0.1, 0.0, 0.06, 0.12]), [0.04, 0, 0, 0.04])
+        heels = body.y_px.copy()
+        heels[:, K["heel"]] -= wander * CAMERA.px_per_m
+        told = ClipSettings(self.lift.script.derivative)
+        seen = assess(self.bar, told, load_content(), replace(body, y_px=heels))
+        self.assertAlmostEqual(value(seen, "hip_at_heel"), plain, delta=12)
+
     def test_an_angle_of_seen_points_is_surer_than_with_one_assumed(self) -> None:
         body, answer = self.answer()
         sure = answer.body

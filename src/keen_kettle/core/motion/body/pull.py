@@ -238,7 +238,8 @@ def hip_at_heel(s: Scene) -> Reading | None:
     """The hip's angle when the heel leaves the floor; needs no times.
 
     The heel is taken against the toe, so that a camera in the hand does not lift it, and only where
-    the foot is seen: an assumed one stays where it was put.
+    the foot is seen: an assumed one stays where it was put. It has left the floor where it is higher
+    than it stood while the bar was below the knee: what is seen of a small foot wanders.
     """
     begin = max(s.frames["lift_off"], s.frames.get("knee_pass", 0))
     span = np.arange(begin, s.finish()[-1] + 1)
@@ -247,6 +248,9 @@ def hip_at_heel(s: Scene) -> Reading | None:
     if len(firm) < 2 or not np.isfinite(over[firm]).all():
         return Reading(np.nan, np.nan, begin, "the foot is not seen while the body finishes")
     stands = float(np.quantile(over[firm], STANDS_LOW))
+    before = np.flatnonzero(s.body.firm("heel", "toe")[:begin])
+    if len(before) and np.isfinite(over[before]).all():
+        stands = max(stands, float(np.median(over[before])))
     down = firm[over[firm] <= stands + LIFTED_M]
     up = firm[firm > down[-1]]
     if not len(up):
