@@ -376,7 +376,7 @@ class TestAnswer(Lifted):
         body, answer = self.answer()
         plain = value(answer, "hip_at_heel")
         knee = answer.events["knee_pass"].t_s
-        wander = np.interp(self.t_s, knee + np.array([-0.1, 0.0, 0.06, 0.12]), [0.04, 0, 0, 0.04])
+        wander = np.interp(self.t_s, knee + np.array([-0.1, 0.0, 0.16, 0.2]), [0.04, 0, 0, 0.04])
         heels = body.y_px.copy()
         heels[:, K["heel"]] -= wander * CAMERA.px_per_m
         told = ClipSettings(self.lift.script.derivative)
