@@ -32,7 +32,7 @@ __all__ = ["FINDER_VERSION", "find_body", "frames_to_look_at"]
 
 Array = NDArray[np.float64]
 
-FINDER_VERSION = 4
+FINDER_VERSION = 5
 LOOKS_PER_SECOND = 30.0
 LEAST_PERSON = 0.5
 FARTHEST_STEP, MOST_GROWTH = 0.35, 1.45
@@ -53,6 +53,10 @@ LEAP = 0.12
 """Between two looks nobody gets so far (share of the square's side; 0.3 m in a thirtieth of a second)."""
 COVER = 0.5
 """Whoever has no hand at the bar is painted out by so much of the square's side round the body."""
+LEAST_LEG = 0.55
+"""From hips to ankles in trunks; in the deepest squat it is about three quarters."""
+BENT_DEG, BENT_SIZES = (-60.0, 60.0, -40.0, 40.0), (1.0, 1.3)
+"""Squares for a trunk bent low: turned so, as large as those beside and larger."""
 NOSE = 0
 ORDER = np.array([JOINTS[name] for name in LANDMARKS]).T
 
@@ -248,6 +252,26 @@ def _look_near(
     return _best_look(net, picture, people, usual)
 
 
+def _look_bent(
+    net: PoseNet, picture: NDArray[np.uint8], near: list[Crop], usual: float
+) -> Sighting | None:
+    """The best look in squares that lie along a trunk bent forward, to either side; with legs, or None."""
+    bent = [
+        Crop(one.x, one.y, size * one.side, turn)
+        for one in near
+        for size in BENT_SIZES
+        for turn in BENT_DEG
+    ]
+    best = _best_look(net, picture, bent, usual)
+    return None if best is None or _collapsed(best) else best
+
+
+def _collapsed(sighting: Sighting) -> bool:
+    """Whether the legs are shorter than those of anybody who squats."""
+    hips, feet = (sighting.points[list(JOINTS[name])].mean(axis=0) for name in ("hip", "ankle"))
+    return float(np.hypot(*(feet - hips))) < LEAST_LEG * _trunk(sighting)
+
+
 def _mend(
     pictures: _Pictures,
     net: PoseNet,
@@ -256,19 +280,22 @@ def _mend(
     cancelled: Callable[[], bool],
     bar: _Bar,
 ) -> None:
-    """Looks again where the body has shrunk.
+    """Looks again where the body has shrunk or collapsed.
 
     While the body straightens, the plate hides its middle, and the model may take plate and arms
     for the whole body; the square then stays on the plate. A trunk that looks much shorter than
     usual tells it. There the squares of the last and the next good look, one between them and
     those of the detector are tried; what gives no trunk of usual length is dropped.
+
+    Of a lifter bent low behind the plate the model may make one who sits upright in it, legs and all.
+    There squares that lie along a bent trunk are tried too; where none shows legs, it stays.
     """
     if len(found) < LEAST_FOR_USUAL:
         return
     usual = float(np.median([_trunk(one) for one in found.values()]))
 
     def fits(one: Sighting) -> bool:
-        return LEAST_TRUNK * usual < _trunk(one) < MOST_TRUNK * usual
+        return LEAST_TRUNK * usual < _trunk(one) < MOST_TRUNK * usual and not _collapsed(one)
 
     looks = [int(frame) for frame in frames]
     good = [fits(found[f]) if f in found else False for f in looks]
@@ -287,6 +314,8 @@ def _mend(
         except ClipUnreadable:
             continue
         best = _look_near(net, picture, near, usual)
+        if best is None or _collapsed(best):
+            best = _look_bent(net, picture, near, usual) or best or found.get(frame)
         leaps = best is not None and all(_leaps(c, best.next_crop()) for c in near)
         if best is not None and bar.forbids(best, frame, leaps):
             best = None

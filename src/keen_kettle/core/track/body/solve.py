@@ -87,6 +87,8 @@ OUT_OF_PROPORTION, LEAST_OUT = 0.25, 0.05
 """A segment that is seen so much longer or shorter than usual makes its ends doubtful."""
 HAND_SIGMA, STILL_SIGMA = 0.0008, 0.0004
 ROUNDS, STEPS = 3, 5
+MOST_BACK = 0.03
+"""A knee may be seen so far behind the line from ankle to hip: a straight one, from a little aside."""
 FEW_STEPS, FEW_LOOKS, NEAR_S, MOVED = 3, 3, 0.3, 1e-3
 """From a near answer these do, so near in time to a point that has moved by so much; the looks beside
 them hold the rest."""
@@ -144,6 +146,7 @@ def _solve(
     if begun is not None:
         return _solve_near(e, lengths, np.where(np.isfinite(begun), begun, points), covered)
     for _ in range(ROUNDS):
+        points = _knees_to_the_front(e, points)
         sigma = _seen_sigma(e, covered, _in_proportion(e, lengths))
         for _ in range(STEPS):
             points = _better(e, lengths, points, sigma)
@@ -219,6 +222,20 @@ def _begin(e: Evidence, covered: Mask) -> Array:
     return begun
 
 
+def _knees_to_the_front(e: Evidence, points: Array) -> Array:
+    """Knees that bend backwards are put on the other side of the line from ankle to hip: two lengths fit
+    both, and where a plate covers the leg nothing else would tell."""
+    ankle, knee, hip = (points[:, ROW_OF[name]] for name in ("ankle", "knee", "hip"))
+    along = hip - ankle
+    along = along / np.maximum(np.hypot(*along.T), 1e-9)[:, None]
+    ahead = e.front * np.column_stack([-along[:, 1], along[:, 0]])
+    off = ((knee - ankle) * ahead).sum(axis=1)
+    astray = (off < -MOST_BACK) & ~np.isfinite(e.hand[:, ROW_OF["knee"], 0])
+    mended = points.copy()
+    mended[astray, ROW_OF["knee"]] -= 2 * (off[:, None] * ahead)[astray]
+    return mended
+
+
 def _better(
     e: Evidence,
     lengths: dict[tuple[str, str], float],
@@ -277,15 +294,27 @@ def _states(
 
 
 def _in_proportion(e: Evidence, lengths: dict[tuple[str, str], float]) -> Mask:
-    """(n, 9): whether no segment that ends in a sighting is badly out of its usual length."""
-    fits = np.ones(e.seen.shape[:2], bool)
+    """(n, 9): whether no segment that ends in a sighting is badly out of its usual length.
+
+    Hip and shoulder are not blamed for a segment whose other end fits nowhere while they fit another one:
+    a knee that is seen at the hip says nothing against the hip.
+    """
+    count = len(e.seen)
+    bad: dict[tuple[str, str], Mask] = {}
+    good = np.zeros((count, COUNT), int)
     for a, b in RIGID:
         way = e.seen[:, ROW_OF[a]] - e.seen[:, ROW_OF[b]]
         with np.errstate(invalid="ignore"):
             off = np.abs(np.hypot(way[:, 0], way[:, 1]) - lengths[a, b])
-            bad = off > np.maximum(OUT_OF_PROPORTION * lengths[a, b], LEAST_OUT)
-        fits[:, ROW_OF[a]] &= ~bad
-        fits[:, ROW_OF[b]] &= ~bad
+            bad[a, b] = off > np.maximum(OUT_OF_PROPORTION * lengths[a, b], LEAST_OUT)
+        fine = np.isfinite(off) & ~bad[a, b]
+        good[:, ROW_OF[a]] += fine
+        good[:, ROW_OF[b]] += fine
+    fits = np.ones((count, COUNT), bool)
+    for (a, b), wrong in bad.items():
+        for end, other in ((a, b), (b, a)):
+            spared = (good[:, ROW_OF[end]] > 0) & (good[:, ROW_OF[other]] == 0)
+            fits[:, ROW_OF[end]] &= ~wrong | (spared & (end in ("hip", "shoulder")))
     # Arms lean out of the picture: seen too short they may be right, too long never.
     arm = e.seen[:, ROW_OF["elbow"]] - e.seen[:, ROW_OF["shoulder"]]
     with np.errstate(invalid="ignore"):
