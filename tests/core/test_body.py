@@ -161,6 +161,16 @@ class TestModelOnDrawnLifter(unittest.TestCase):
             off = np.hypot(*(seen.points[:, 1, K[name]] - true[:, K[name]]).T)
             self.assertLess(float(np.median(off)), 0.05 * stature, name)
 
+    def test_the_lifter_is_found_in_the_dark_too(self) -> None:
+        dark = [(0.1 * picture).astype(np.uint8) for picture in self.pictures]
+        with mock.patch.object(self, "pictures", dark):
+            seen = find_body(self, PoseNet())
+        self.assertTrue(seen.found.all())
+        true = true_points(self.lift, self.t_s)
+        for name in ("hip", "knee", "ankle"):
+            off = np.hypot(*(seen.points[:, 1, K[name]] - true[:, K[name]]).T)
+            self.assertLess(float(np.median(off)), 0.05 * 1.75 * CAMERA.px_per_m, name)
+
     def test_two_clicks_on_hip_and_shoulder_find_the_lifter_too(self) -> None:
         true = true_points(self.lift, self.t_s)
         hip, shoulder = true[4, K["hip"]], true[4, K["shoulder"]]
@@ -226,6 +236,18 @@ class TestSolve(Lifted):
             self.assertTrue((states == PointState.ASSUMED).all(), name)
             worst = float(self.away(body)[behind, K[name]].max())
             self.assertLess(worst, 0.05 * 1.75 * CAMERA.px_per_m, name)
+
+    def test_a_knee_seen_at_the_hip_takes_the_hip_nowhere_and_bends_forward(self) -> None:
+        points = self.true.copy()
+        low = slice(0, int(self.lift.path.events_s["lift_off"] * FPS))
+        points[low, K["knee"]] = points[low, K["hip"]] + [3, 8]
+        for name in ("toe", "heel", "ankle"):
+            points[low, K[name], 1] -= 90
+        body = self.solve(seen_as(points, self.t_s))
+        off = self.away(body)[low]
+        self.assertLess(float(off[:, K["hip"]].max()), 0.03 * 1.75 * CAMERA.px_per_m)
+        knee, hip, ankle = (body.x_px[low, K[name]] for name in ("knee", "hip", "ankle"))
+        self.assertTrue((knee > np.maximum(hip, ankle)).all())
 
     def test_one_wild_sighting_moves_nothing_far_and_is_not_called_measured(self) -> None:
         points = self.true.copy()

@@ -105,5 +105,36 @@ class TestWhom(unittest.TestCase):
         self.assertTrue(all(FRAMES + 10 < look < FRAMES + 21 for look in looks), looks)
 
 
+class BentNet(Net):
+    """Bent over the bar on the floor, the lifter is seen only in a square that lies along his trunk;
+    in others he seems to sit upright in the plate, legs and all."""
+
+    def people(self, picture: Picture) -> list[tuple[float, Crop]]:
+        at = self.lifter(int(picture[0, 0, 0]))
+        return [(0.9, Crop(float(at[0]), float(at[1]), 4 * TRUNK))]
+
+    def look(self, picture: Picture, crop: Crop) -> Sighting:
+        number = int(picture[0, 0, 0])
+        low = number < 13
+        seen = not low or abs(abs(crop.turn_deg) - 60) < 30
+        hips = self.lifter(number) if seen else self.bar[number]
+        turn = np.radians(60.0 if low and seen else 0.0)
+        along = TRUNK * np.array([np.sin(turn), -np.cos(turn)])
+        points = np.tile(hips, (39, 1))
+        points[REACH] = hips + 2 * along
+        points[list(JOINTS["shoulder"])] = hips + along
+        points[list(JOINTS["ankle"])] = hips + np.array([0.0, TRUNK if seen else 0.2 * TRUNK])
+        points[list(JOINTS["wrist"])] = self.bar[number]
+        return Sighting(points, np.ones(39), np.ones(39), 1.0)
+
+
+class TestBent(unittest.TestCase):
+    def test_a_lifter_bent_low_is_looked_at_along_his_trunk(self) -> None:
+        net = BentNet()
+        seen = find_body(Hall(), net, bar_path())  # type: ignore[arg-type]
+        true = np.array([net.lifter(int(frame)) for frame in seen.frames])
+        np.testing.assert_allclose(seen.points[:, 0, 4], true, atol=1e-3)
+
+
 if __name__ == "__main__":
     unittest.main()

@@ -48,6 +48,8 @@ LEAST_DETECTION, LEAST_HEAT = 0.5, 0.5
 OVERLAP = 0.3
 HEAT_REACH = 3
 """The heat map is averaged over so many cells each way round the point."""
+DIM, NEARLY_WHITE, MOST_GAIN, LIGHTS_PERCENT = 0.6, 0.92, 5.0, 97.0
+"""A square whose lights (this percentile) are darker is brightened to so much, at most by this factor."""
 
 
 @dataclass(frozen=True)
@@ -132,7 +134,7 @@ class PoseNet:
         """Everyone in the picture, the surest first: (score, crop)."""
         high, wide = bgr.shape[:2]
         whole = Crop(wide / 2, high / 2, float(max(wide, high)))
-        square = _cut(bgr, whole, DETECTOR_PX) * 2.0 - 1.0
+        square = _brightened(_cut(bgr, whole, DETECTOR_PX)) * 2.0 - 1.0
         boxes, scores = _run(self._detector, square)
         found = _without_doubles(boxes[0], 1 / (1 + np.exp(-np.clip(scores[0, :, 0], -50, 50))))
         out = []
@@ -143,7 +145,9 @@ class PoseNet:
 
     def look(self, bgr: Picture, crop: Crop) -> Sighting:
         """The joints in a crop."""
-        points, person, _, heat, _ = _run(self._landmarker, _cut(bgr, crop, LANDMARK_PX))
+        points, person, _, heat, _ = _run(
+            self._landmarker, _brightened(_cut(bgr, crop, LANDMARK_PX))
+        )
         rows = points.reshape(39, 5)
         at = _sharpened(rows[:, :2] / LANDMARK_PX, heat[0])
         visible, presence = 1 / (1 + np.exp(-np.clip(rows[:, 3:5].T, -50, 50)))
@@ -173,6 +177,15 @@ def _cut(bgr: Picture, crop: Crop, size: int) -> NDArray[np.float32]:
         crop = Crop(crop.x * k, crop.y * k, crop.side * k, crop.turn_deg)
     cut = cv2.warpAffine(bgr, crop.to_square() * size, (size, size), flags=cv2.INTER_LINEAR)
     return np.asarray(cut[..., ::-1] / np.float32(255), np.float32)
+
+
+def _brightened(square: NDArray[np.float32]) -> NDArray[np.float32]:
+    """A dim crop as bright as those that the networks know: its lights brought up to nearly white."""
+    lights = float(np.percentile(square.max(axis=2), LIGHTS_PERCENT))
+    if lights > DIM:
+        return square
+    gain = np.float32(min(NEARLY_WHITE / max(lights, 0.01), MOST_GAIN))
+    return np.asarray(np.minimum(square * gain, np.float32(1.0)))
 
 
 @cache
