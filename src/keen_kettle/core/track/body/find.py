@@ -46,9 +46,12 @@ PLAIN_RISES = (0.35, 0.6, 0.15)
 """Shares of the bar's rise at which the lifter is looked for first."""
 PLENTY_PX = 8.0
 """A bar that rises by less gives no hint where the lifter is plain."""
-HOLDS, LET_GO, MOST_SETTLING, STANDS = 1.0, 1.4, 8, 0.015
+HOLDS, LET_GO, MOST_SETTLING, STANDS = 0.75, 1.4, 8, 0.015
 """A hand that is nearer to the bar than so many trunks holds it, one that is farther away has let it go.
 A first look is repeated through its own square until that stands: moves by less than so much of it."""
+KNOWN_BESIDE, MOST_ASIDE = 6, 0.65
+"""After so many looks it is known how far beside the bar the lifter is; he gets no farther from there than so
+many trunks (under the bar it is about a foot)."""
 LEAP = 0.12
 """Between two looks nobody gets so far (share of the square's side; 0.3 m in a thirtieth of a second)."""
 COVER = 0.5
@@ -73,20 +76,37 @@ class _Bar:
 
     def __init__(self, bar_px: Array | None) -> None:
         self._px = bar_px
-        self._half_up_px = -np.inf
+        self._half_up_px = self._third_up_px = -np.inf
+        self._beside: list[tuple[float, float]] = []
         if bar_px is not None and np.isfinite(bar_px[:, 1]).any():
-            self._half_up_px = float((np.nanmin(bar_px[:, 1]) + np.nanmax(bar_px[:, 1])) / 2)
+            top, foot = float(np.nanmin(bar_px[:, 1])), float(np.nanmax(bar_px[:, 1]))
+            self._half_up_px, self._third_up_px = (top + foot) / 2, (top + 2 * foot) / 3
 
     def at(self, frame: int) -> Array:
         return self._px[frame] if self._px is not None else np.full(2, np.nan)
 
+    def learn(self, sighting: Sighting, frame: int) -> None:
+        """How far beside the bar the hips of one who holds it are, once it is on its way up."""
+        bar = self.at(frame)
+        if (
+            np.isfinite(bar).all()
+            and bar[1] < self._third_up_px
+            and _hand_away(sighting, bar) < HOLDS
+        ):
+            self._beside.append((_hips(sighting)[0] - bar[0], _trunk(sighting)))
+
     def forbids(self, sighting: Sighting, frame: int, leaps: bool) -> bool:
-        """A body without a hand at the bar is somebody else's if it leaps there, or while the bar is in the
-        upper half of its way: somebody holds it then."""
+        """A body is somebody else's if it leaps there, or the bar is in the upper half of its way (somebody
+        holds it then), and it holds no bar, or stands elsewhere beside it than the lifter did."""
         bar = self.at(frame)
         if not np.isfinite(bar).all() or not (leaps or bar[1] < self._half_up_px):
             return False
-        return _hand_away(sighting, bar) >= LET_GO
+        if _hand_away(sighting, bar) >= (HOLDS if leaps else LET_GO):
+            return True
+        if len(self._beside) < KNOWN_BESIDE:
+            return False
+        usual, trunk = np.median(self._beside, axis=0)
+        return bool(abs(_hips(sighting)[0] - bar[0] - usual) > MOST_ASIDE * trunk)
 
 
 def frames_to_look_at(t_s: Array) -> NDArray[np.int32]:
@@ -227,6 +247,11 @@ def _hand_away(sighting: Sighting, bar: Array) -> float:
     """How far the nearer hand is from the bar, in trunks."""
     hands = sighting.points[list(JOINTS["wrist"])] - bar
     return float(np.hypot(*hands.T).min()) / max(_trunk(sighting), 1.0)
+
+
+def _hips(sighting: Sighting) -> Array:
+    """The middle of the hips."""
+    return np.asarray(sighting.points[list(JOINTS["hip"])].mean(axis=0))
 
 
 def _trunk(sighting: Sighting) -> float:
@@ -431,6 +456,7 @@ class _Search:
             crop, sighting, after = after, again, again.next_crop()
         if self._bar.forbids(sighting, frame, _leaps(begun, after)):
             return None
+        self._bar.learn(sighting, frame)
         self._crop = self._last = after
         return sighting
 
