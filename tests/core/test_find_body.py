@@ -64,7 +64,8 @@ class Net:
         far = abs(crop.x - hips[0]) > abs(crop.x - BYSTANDER[0])
         if far or number in self.blind:
             hips = BYSTANDER
-            hand = hand if self.mixed else BYSTANDER + np.array([0.0, TRUNK])
+            grabs = self.mixed and number in self.blind
+            hand = hand if grabs else BYSTANDER + np.array([0.0, TRUNK])
         points = np.tile(hips, (39, 1))
         points[CENTRE], points[REACH] = hips, hips - np.array([0.0, 2 * TRUNK])
         points[list(JOINTS["hip"])] = hips
