@@ -368,7 +368,7 @@ def _fit_outline(guess: Array, angles: Array, reach: Array, mark: Rim) -> Rim | 
             normal, worth * slopes.T @ miss[fine] + trust * (prior - at[:free])
         )
         at[3] = np.clip(at[3], *NARROW)
-    dx, dy, high, narrow, tilt = at
+    dx, dy, high, narrow, tilt = (float(one) for one in at)
     r = mark.axes_px[0]
     unsure = float(np.sqrt(np.linalg.inv(normal)[2, 2]))
     plate = 0.6 < narrow < 1.67 and 0.75 < high * (1 + narrow) / 2 < 1.25

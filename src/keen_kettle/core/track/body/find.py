@@ -20,6 +20,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
+from keen_kettle.core.track.body.holder import (
+    LEAST_PERSON,
+    LiftedBar,
+    holder,
+    settled,
+    trunk_of,
+)
 from keen_kettle.core.track.body.landmarks import (
     LANDMARKS,
     BodySeed,
@@ -34,28 +41,18 @@ Array = NDArray[np.float64]
 
 FINDER_VERSION = 5
 LOOKS_PER_SECOND = 30.0
-LEAST_PERSON = 0.5
 FARTHEST_STEP, MOST_GROWTH = 0.35, 1.45
 """Between two looks the square moves by so much of its side at most, and grows or shrinks so."""
 GONE, GONE_DEG, MOST_AGAIN = 0.04, 15.0, 2
 """A square that is off by so much of its side, or turned so much, is looked through again."""
-TRUNK = ("shoulder", "hip")
 LEAST_TRUNK, MOST_TRUNK, LEAST_FOR_USUAL = 0.68, 1.45, 8
 """A trunk that looks so much shorter or longer than usual is something else's."""
 PLAIN_RISES = (0.35, 0.6, 0.15)
 """Shares of the bar's rise at which the lifter is looked for first."""
 PLENTY_PX = 8.0
 """A bar that rises by less gives no hint where the lifter is plain."""
-HOLDS, LET_GO, MOST_SETTLING, STANDS = 0.75, 1.4, 8, 0.015
-"""A hand that is nearer to the bar than so many trunks holds it, one that is farther away has let it go.
-A first look is repeated through its own square until that stands: moves by less than so much of it."""
-KNOWN_BESIDE, MOST_ASIDE = 6, 0.65
-"""After so many looks it is known how far beside the bar the lifter is; he gets no farther from there than so
-many trunks (under the bar it is about a foot)."""
 LEAP = 0.12
 """Between two looks nobody gets so far (share of the square's side; 0.3 m in a thirtieth of a second)."""
-COVER = 0.5
-"""Whoever has no hand at the bar is painted out by so much of the square's side round the body."""
 LEAST_LEG = 0.55
 """From hips to ankles in trunks; in the deepest squat it is about three quarters."""
 BENT_DEG, BENT_SIZES = (-60.0, 60.0, -40.0, 40.0), (1.0, 1.3)
@@ -69,44 +66,6 @@ class _Pictures(Protocol):
     def t_s(self) -> Array: ...
 
     def bgr(self, number: int) -> NDArray[np.uint8]: ...
-
-
-class _Bar:
-    """Where the bar is, and who cannot be the lifter because of it."""
-
-    def __init__(self, bar_px: Array | None) -> None:
-        self._px = bar_px
-        self._half_up_px = self._third_up_px = -np.inf
-        self._beside: list[tuple[float, float]] = []
-        if bar_px is not None and np.isfinite(bar_px[:, 1]).any():
-            top, foot = float(np.nanmin(bar_px[:, 1])), float(np.nanmax(bar_px[:, 1]))
-            self._half_up_px, self._third_up_px = (top + foot) / 2, (top + 2 * foot) / 3
-
-    def at(self, frame: int) -> Array:
-        return self._px[frame] if self._px is not None else np.full(2, np.nan)
-
-    def learn(self, sighting: Sighting, frame: int) -> None:
-        """How far beside the bar the hips of one who holds it are, once it is on its way up."""
-        bar = self.at(frame)
-        if (
-            np.isfinite(bar).all()
-            and bar[1] < self._third_up_px
-            and _hand_away(sighting, bar) < HOLDS
-        ):
-            self._beside.append((_hips(sighting)[0] - bar[0], _trunk(sighting)))
-
-    def forbids(self, sighting: Sighting, frame: int, leaps: bool) -> bool:
-        """A body is somebody else's if it leaps there, or the bar is in the upper half of its way (somebody
-        holds it then), and it holds no bar, or stands elsewhere beside it than the lifter did."""
-        bar = self.at(frame)
-        if not np.isfinite(bar).all() or not (leaps or bar[1] < self._half_up_px):
-            return False
-        if _hand_away(sighting, bar) >= (HOLDS if leaps else LET_GO):
-            return True
-        if len(self._beside) < KNOWN_BESIDE:
-            return False
-        usual, trunk = np.median(self._beside, axis=0)
-        return bool(abs(_hips(sighting)[0] - bar[0] - usual) > MOST_ASIDE * trunk)
 
 
 def frames_to_look_at(t_s: Array) -> NDArray[np.int32]:
@@ -137,7 +96,7 @@ def find_body(
     Cancelled
     """
     frames = frames_to_look_at(pictures.t_s)
-    size, bar = (0, 0), _Bar(bar_px)
+    size, bar = (0, 0), LiftedBar(bar_px)
     found: dict[int, Sighting] = {}
     starts = {int(frames[np.argmin(np.abs(frames - seed.frame))]): seed for seed in seeds}
     begin, first = (0, None) if seeds else _plain_start(pictures, net, frames, bar_px, cancelled)
@@ -183,7 +142,7 @@ def _plain_start(
             picture = pictures.bgr(int(frames[row]))
         except ClipUnreadable:
             continue
-        crop = _holder(net, picture, bar_px[frames[row]])
+        crop = holder(net, picture, bar_px[frames[row]])
         if crop is not None:
             return row, crop
     return 0, None
@@ -203,61 +162,6 @@ def _plain_looks(frames: NDArray[np.int32], bar_px: Array | None) -> list[int]:
     rise = up[known[low : top + 1]]
     looks = [rise[0] + share * (rise[-1] - rise[0]) for share in PLAIN_RISES]
     return [int(known[low + np.argmax(rise >= height)]) for height in looks]
-
-
-def _holder(net: PoseNet, picture: NDArray[np.uint8], bar: Array) -> Crop | None:
-    """The square of the one who has a hand at the bar; whoever has none is painted out, and the detector
-    asked again: it likes to name only the plainest person."""
-    people = [crop for _, crop in net.people(picture)]
-    for crops in (people, _without(net, picture, people)):
-        looks = [_settled(net, picture, crop) for crop in crops]
-        hands = [(_hand_away(one, bar), one) for one in looks if one.person >= LEAST_PERSON]
-        nearest = min(hands, key=lambda pair: pair[0], default=None)
-        if nearest is not None and nearest[0] < HOLDS:
-            return nearest[1].next_crop()
-    return None
-
-
-def _without(net: PoseNet, picture: NDArray[np.uint8], people: Sequence[Crop]) -> list[Crop]:
-    """Who else is there when these people are painted out."""
-    if not people:
-        return []
-    rest = picture.copy()
-    for crop in people:
-        reach = np.array([0.5 * COVER * crop.side, COVER * crop.side])
-        x0, y0 = np.maximum(np.array([crop.x, crop.y]) - reach, 0).astype(int)
-        x1, y1 = (np.array([crop.x, crop.y]) + reach).astype(int)
-        rest[y0:y1, x0:x1] = picture.mean(axis=(0, 1)).astype(np.uint8)
-    return [crop for _, crop in net.people(rest)]
-
-
-def _settled(net: PoseNet, picture: NDArray[np.uint8], crop: Crop) -> Sighting:
-    """The look through a rough square, repeated through its own until that stands still."""
-    sighting = net.look(picture, crop)
-    for _ in range(MOST_SETTLING):
-        after = sighting.next_crop()
-        moved = float(np.hypot(after.x - crop.x, after.y - crop.y))
-        if moved < STANDS * after.side and abs(after.side / crop.side - 1) < 2 * STANDS:
-            break
-        crop, sighting = after, net.look(picture, after)
-    return sighting
-
-
-def _hand_away(sighting: Sighting, bar: Array) -> float:
-    """How far the nearer hand is from the bar, in trunks."""
-    hands = sighting.points[list(JOINTS["wrist"])] - bar
-    return float(np.hypot(*hands.T).min()) / max(_trunk(sighting), 1.0)
-
-
-def _hips(sighting: Sighting) -> Array:
-    """The middle of the hips."""
-    return np.asarray(sighting.points[list(JOINTS["hip"])].mean(axis=0))
-
-
-def _trunk(sighting: Sighting) -> float:
-    """How long the trunk looks, from the middle of the shoulders to that of the hips."""
-    shoulders, hips = (sighting.points[list(JOINTS[name])].mean(axis=0) for name in TRUNK)
-    return float(np.hypot(*(shoulders - hips)))
 
 
 def _look_near(
@@ -294,7 +198,7 @@ def _look_bent(
 def _collapsed(sighting: Sighting) -> bool:
     """Whether the legs are shorter than those of anybody who squats."""
     hips, feet = (sighting.points[list(JOINTS[name])].mean(axis=0) for name in ("hip", "ankle"))
-    return float(np.hypot(*(feet - hips))) < LEAST_LEG * _trunk(sighting)
+    return float(np.hypot(*(feet - hips))) < LEAST_LEG * trunk_of(sighting)
 
 
 def _mend(
@@ -303,7 +207,7 @@ def _mend(
     frames: NDArray[np.int32],
     found: dict[int, Sighting],
     cancelled: Callable[[], bool],
-    bar: _Bar,
+    bar: LiftedBar,
 ) -> None:
     """Looks again where the body has shrunk or collapsed.
 
@@ -317,10 +221,10 @@ def _mend(
     """
     if len(found) < LEAST_FOR_USUAL:
         return
-    usual = float(np.median([_trunk(one) for one in found.values()]))
+    usual = float(np.median([trunk_of(one) for one in found.values()]))
 
     def fits(one: Sighting) -> bool:
-        return LEAST_TRUNK * usual < _trunk(one) < MOST_TRUNK * usual and not _collapsed(one)
+        return LEAST_TRUNK * usual < trunk_of(one) < MOST_TRUNK * usual and not _collapsed(one)
 
     looks = [int(frame) for frame in frames]
     good = [fits(found[f]) if f in found else False for f in looks]
@@ -365,7 +269,7 @@ def _best_look(
     for crop in crops:
         first = net.look(picture, crop)
         for one in (first, net.look(picture, first.next_crop())):
-            off = abs(float(np.log(max(_trunk(one), 1.0) / usual)))
+            off = abs(float(np.log(max(trunk_of(one), 1.0) / usual)))
             if one.person >= LEAST_PERSON and off < least:
                 best, least = one, off
         if least < 0.1:
@@ -386,7 +290,7 @@ def _back_from(
     start: int,
     found: dict[int, Sighting],
     cancelled: Callable[[], bool],
-    bar: _Bar,
+    bar: LiftedBar,
 ) -> None:
     """From where the lifter is known backwards, over the frames in which nobody was found."""
     at = found.get(start)
@@ -410,7 +314,7 @@ def _back_from(
 class _Search:
     """The square that follows one person."""
 
-    def __init__(self, net: PoseNet, bar: _Bar, begin: Crop | None = None) -> None:
+    def __init__(self, net: PoseNet, bar: LiftedBar, begin: Crop | None = None) -> None:
         self._net, self._bar = net, bar
         self._crop = self._last = begin
 
@@ -433,8 +337,8 @@ class _Search:
             sighting = self._try(picture, frame, person, None)
             if sighting is not None:
                 # The detector's square is rough: look again through the body's own.
-                settled = _settled(self._net, picture, sighting.next_crop())
-                return self._try(picture, frame, settled.next_crop(), None) or sighting
+                firm = settled(self._net, picture, sighting.next_crop())
+                return self._try(picture, frame, firm.next_crop(), None) or sighting
         self._crop = None
         return None
 
@@ -466,7 +370,7 @@ class _Search:
         bar = self._bar.at(frame)
         if self._last is None or not np.isfinite(bar).all():
             return self._nearest(self._net.people(picture), frame)
-        crop = _holder(self._net, picture, bar)
+        crop = holder(self._net, picture, bar)
         gone = (
             crop is None or np.hypot(crop.x - self._last.x, crop.y - self._last.y) > self._last.side
         )

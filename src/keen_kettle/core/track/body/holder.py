@@ -1,0 +1,116 @@
+"""Who holds the bar: of several people the lifter, and nobody who stands by."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.track.body.net import JOINTS, Crop, PoseNet, Sighting
+
+__all__ = ["LEAST_PERSON", "LiftedBar", "holder", "settled", "trunk_of"]
+
+Array = NDArray[np.float64]
+
+LEAST_PERSON = 0.5
+TRUNK = ("shoulder", "hip")
+HOLDS, LET_GO, MOST_SETTLING, STANDS = 0.75, 1.4, 8, 0.015
+"""A hand that is nearer to the bar than so many trunks holds it, one that is farther away has let it go.
+A first look is repeated through its own square until that stands: moves by less than so much of it."""
+KNOWN_BESIDE, MOST_ASIDE = 6, 0.65
+"""After so many looks it is known how far beside the bar the lifter is; he gets no farther from there than so
+many trunks (under the bar it is about a foot)."""
+COVER = 0.5
+"""Whoever has no hand at the bar is painted out by so much of the square's side round the body."""
+
+
+class LiftedBar:
+    """Where the bar is, and who cannot be the lifter because of it."""
+
+    def __init__(self, bar_px: Array | None) -> None:
+        self._px = bar_px
+        self._half_up_px = self._third_up_px = -np.inf
+        self._beside: list[tuple[float, float]] = []
+        if bar_px is not None and np.isfinite(bar_px[:, 1]).any():
+            top, foot = float(np.nanmin(bar_px[:, 1])), float(np.nanmax(bar_px[:, 1]))
+            self._half_up_px, self._third_up_px = (top + foot) / 2, (top + 2 * foot) / 3
+
+    def at(self, frame: int) -> Array:
+        return self._px[frame] if self._px is not None else np.full(2, np.nan)
+
+    def learn(self, sighting: Sighting, frame: int) -> None:
+        """How far beside the bar the hips of one who holds it are, once it is on its way up."""
+        bar = self.at(frame)
+        if (
+            np.isfinite(bar).all()
+            and bar[1] < self._third_up_px
+            and _hand_away(sighting, bar) < HOLDS
+        ):
+            self._beside.append((_hips(sighting)[0] - bar[0], trunk_of(sighting)))
+
+    def forbids(self, sighting: Sighting, frame: int, leaps: bool) -> bool:
+        """A body is somebody else's if it leaps there, or the bar is in the upper half of its way (somebody
+        holds it then), and it holds no bar, or stands elsewhere beside it than the lifter did."""
+        bar = self.at(frame)
+        if not np.isfinite(bar).all() or not (leaps or bar[1] < self._half_up_px):
+            return False
+        if _hand_away(sighting, bar) >= (HOLDS if leaps else LET_GO):
+            return True
+        if len(self._beside) < KNOWN_BESIDE:
+            return False
+        usual, trunk = np.median(self._beside, axis=0)
+        return bool(abs(_hips(sighting)[0] - bar[0] - usual) > MOST_ASIDE * trunk)
+
+
+def holder(net: PoseNet, picture: NDArray[np.uint8], bar: Array) -> Crop | None:
+    """The square of the one who has a hand at the bar (shape (2,), pixels); whoever has none is painted out, and the detector
+    asked again: it likes to name only the plainest person."""
+    people = [crop for _, crop in net.people(picture)]
+    for crops in (people, _without(net, picture, people)):
+        looks = [settled(net, picture, crop) for crop in crops]
+        hands = [(_hand_away(one, bar), one) for one in looks if one.person >= LEAST_PERSON]
+        nearest = min(hands, key=lambda pair: pair[0], default=None)
+        if nearest is not None and nearest[0] < HOLDS:
+            return nearest[1].next_crop()
+    return None
+
+
+def _without(net: PoseNet, picture: NDArray[np.uint8], people: Sequence[Crop]) -> list[Crop]:
+    """Who else is there when these people are painted out."""
+    if not people:
+        return []
+    rest = picture.copy()
+    for crop in people:
+        reach = np.array([0.5 * COVER * crop.side, COVER * crop.side])
+        x0, y0 = np.maximum(np.array([crop.x, crop.y]) - reach, 0).astype(int)
+        x1, y1 = (np.array([crop.x, crop.y]) + reach).astype(int)
+        rest[y0:y1, x0:x1] = picture.mean(axis=(0, 1)).astype(np.uint8)
+    return [crop for _, crop in net.people(rest)]
+
+
+def settled(net: PoseNet, picture: NDArray[np.uint8], crop: Crop) -> Sighting:
+    """The look at a picture (shape (h, w, 3)) through a rough square, repeated through its own until that stands still."""
+    sighting = net.look(picture, crop)
+    for _ in range(MOST_SETTLING):
+        after = sighting.next_crop()
+        moved = float(np.hypot(after.x - crop.x, after.y - crop.y))
+        if moved < STANDS * after.side and abs(after.side / crop.side - 1) < 2 * STANDS:
+            break
+        crop, sighting = after, net.look(picture, after)
+    return sighting
+
+
+def _hand_away(sighting: Sighting, bar: Array) -> float:
+    """How far the nearer hand is from the bar, in trunks."""
+    hands = sighting.points[list(JOINTS["wrist"])] - bar
+    return float(np.hypot(*hands.T).min()) / max(trunk_of(sighting), 1.0)
+
+
+def _hips(sighting: Sighting) -> Array:
+    """The middle of the hips."""
+    return np.asarray(sighting.points[list(JOINTS["hip"])].mean(axis=0))
+
+
+def trunk_of(sighting: Sighting) -> float:
+    """How long the trunk looks, from the middle of the shoulders to that of the hips."""
+    shoulders, hips = (sighting.points[list(JOINTS[name])].mean(axis=0) for name in TRUNK)
+    return float(np.hypot(*(shoulders - hips)))
