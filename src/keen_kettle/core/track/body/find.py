@@ -223,11 +223,11 @@ def _mend(
         return
     usual = float(np.median([trunk_of(one) for one in found.values()]))
 
-    def fits(one: Sighting) -> bool:
-        return LEAST_TRUNK * usual < trunk_of(one) < MOST_TRUNK * usual and not _collapsed(one)
+    def fits(one: Sighting | None) -> bool:
+        return one is not None and LEAST_TRUNK * usual < trunk_of(one) < MOST_TRUNK * usual
 
     looks = [int(frame) for frame in frames]
-    good = [fits(found[f]) if f in found else False for f in looks]
+    good = [fits(found.get(f)) and not _collapsed(found[f]) for f in looks]
     if not any(good):
         return
     firm = np.flatnonzero(good)
@@ -244,7 +244,8 @@ def _mend(
             continue
         best = _look_near(net, picture, near, usual)
         if best is None or _collapsed(best):
-            best = _look_bent(net, picture, near, usual) or best or found.get(frame)
+            stays = found.get(frame) if fits(found.get(frame)) else None
+            best = _look_bent(net, picture, near, usual) or best or stays
         leaps = best is not None and all(_leaps(c, best.next_crop()) for c in near)
         if best is not None and bar.forbids(best, frame, leaps):
             best = None

@@ -62,8 +62,8 @@ class LiftedBar:
 
 
 def holder(net: PoseNet, picture: NDArray[np.uint8], bar: Array) -> Crop | None:
-    """The square of the one who has a hand at the bar (shape (2,), pixels); whoever has none is painted out, and the detector
-    asked again: it likes to name only the plainest person."""
+    """The square of the one who has a hand at the bar (shape (2,), pixels); whoever has none is painted
+    out, and the detector asked again: it likes to name only the plainest person."""
     people = [crop for _, crop in net.people(picture)]
     for crops in (people, _without(net, picture, people)):
         looks = [settled(net, picture, crop) for crop in crops]
@@ -88,7 +88,8 @@ def _without(net: PoseNet, picture: NDArray[np.uint8], people: Sequence[Crop]) -
 
 
 def settled(net: PoseNet, picture: NDArray[np.uint8], crop: Crop) -> Sighting:
-    """The look at a picture (shape (h, w, 3)) through a rough square, repeated through its own until that stands still."""
+    """The look at a picture (shape (h, w, 3)) through a rough square, repeated through its own until that
+    stands still."""
     sighting = net.look(picture, crop)
     for _ in range(MOST_SETTLING):
         after = sighting.next_crop()
