@@ -239,7 +239,8 @@ def hip_at_heel(s: Scene) -> Reading | None:
 
     The heel is taken against the toe, so that a camera in the hand does not lift it, and only where
     the foot is seen: an assumed one stays where it was put. It has left the floor where it is higher
-    than it stood while the bar was below the knee: what is seen of a small foot wanders.
+    than it stood while the bar was below the knee: what is seen of a small foot wanders. One that is
+    seen to leave it only when the body folds again tells nothing.
     """
     begin = max(s.frames["lift_off"], s.frames.get("knee_pass", 0))
     span = np.arange(begin, s.finish()[-1] + 1)
@@ -253,7 +254,7 @@ def hip_at_heel(s: Scene) -> Reading | None:
         stands = max(stands, float(np.median(over[before])))
     down = firm[over[firm] <= stands + LIFTED_M]
     up = firm[firm > down[-1]]
-    if not len(up):
+    if not len(up) or up[0] > s.frames["extension"]:
         return Reading(np.nan, np.nan, begin, HEEL_UNSEEN)
     return angle_of(s, "hip", int(up[0]))
 
