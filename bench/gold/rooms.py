@@ -14,6 +14,7 @@ from keen_kettle.core.simulate.camera import PLATE_DEPTH_M
 from keen_kettle.core.simulate.lifelike.plates import PLATES, THICK_M, PlateLook, plate_face
 
 __all__ = [
+    "GLASS",
     "ROOMS",
     "Room",
     "bar_meshes",
@@ -29,6 +30,8 @@ Colour = tuple[float, float, float]
 Rng = np.random.Generator
 
 WALL_Z, HIGH, HALF = -2.9, 3.4, 6.5
+GLASS = [(x, y, WALL_Z + 0.03) for x, y in ((0.1, 0.2), (3.2, 0.2), (3.2, 2.2), (0.1, 2.2))]
+"""The mirror's corners, in the room that has one."""
 
 
 @dataclass(frozen=True)
@@ -89,11 +92,9 @@ def room_shapes(room: Room) -> dict[str, object]:
     if room.window:
         shapes |= _windows(room)
     if room.mirror:
-        z = WALL_Z + 0.03
-        glass = flat([(0.1, 0.2, z), (3.2, 0.2, z), (3.2, 2.2, z), (0.1, 2.2, z)])
         silver: dict[str, object] = {"type": "conductor", "material": "Ag"}
         silver["specular_reflectance"] = {"type": "rgb", "value": 0.82}
-        shapes["mirror"] = mesh_shape(glass, silver)
+        shapes["mirror"] = mesh_shape(flat(GLASS), silver)
     for number, x in enumerate(room.racks):
         shapes |= _rack(rng, number, x, PLATES[room.rack_plate])
     if room.lattice:

@@ -14,7 +14,7 @@ ROOT = Path(__file__).resolve().parents[2]
 
 
 def trace_gold() -> None:
-    """Make what is missing; hours without the compiler library, minutes a clip with it."""
+    """Make what is missing: some minutes a clip, about twice as long without the compiler library."""
     with tempfile.TemporaryDirectory() as room:
         ask = [sys.executable, "-m", "pip", "install", "--quiet", "--no-deps", "--target", room]
         subprocess.run([*ask, *TRACED_BY], check=True)

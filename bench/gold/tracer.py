@@ -14,7 +14,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bench.gold.meshes import Mesh
-from bench.gold.rooms import ROOMS, WALL_Z, bar_meshes, matt, mesh_shape, plate_texture, room_shapes
+from bench.gold.rooms import (
+    GLASS,
+    ROOMS,
+    WALL_Z,
+    bar_meshes,
+    matt,
+    mesh_shape,
+    plate_texture,
+    room_shapes,
+)
 from keen_kettle.core.simulate import Camera
 from keen_kettle.core.simulate.body3d import load_lifter, skin
 from keen_kettle.core.simulate.lifelike import LifelikePainter
@@ -131,7 +140,7 @@ class _Stage:
         return {
             "lifter": self._flesh_shape(self.lifter.vertices.astype(float)),
             "steel": mesh_shape(steel, STEEL),
-            "plates": mesh_shape(plates, {**matt(plate_texture(self.painter.plate))}),
+            "plates": mesh_shape(plates, matt(plate_texture(self.painter.plate))),
         }
 
     def _flesh_shape(self, vertices: Array) -> Any:
@@ -252,10 +261,8 @@ class _Stage:
         return left > 0, top > 0, left + wide < camera.width_px, top + high < camera.height_px
 
     def _glass(self, box: tuple[int, int, int, int]) -> Light:
-        z = WALL_Z + 0.03
-        corners = np.array([(0.1, 0.2, z), (3.2, 0.2, z), (3.2, 2.2, z), (0.1, 2.2, z)])
         mask = np.zeros((self.camera.height_px, self.camera.width_px), np.uint8)
-        cv2.fillConvexPoly(mask, np.round(self._to_px(corners)).astype(np.int32), 1)
+        cv2.fillConvexPoly(mask, np.round(self._to_px(np.array(GLASS))).astype(np.int32), 1)
         left, top, wide, high = box
         return mask[top : top + high, left : left + wide].astype(np.float32)
 

@@ -218,6 +218,21 @@ class TestWidgets(DeskCase):
         right = window.strip.mapTo(window, window.strip.rect().topRight()).x()
         self.assertLessEqual(right, window.width())
 
+    def test_what_was_said_on_a_station_is_left_behind_there(self) -> None:
+        window = self.open()
+        bar = window.statusBar()
+        assert bar is not None
+        window.desk.go_to("Film")
+        for linger, shown in ((0.0, "Found again."), (0.6, "")):
+            window.desk.said.emit("Found again.")
+            self.settle(linger)
+            window.desk.go_to("Record" if window.desk.station == "Film" else "Film")
+            self.assertEqual(bar.currentMessage(), shown)
+        window.desk.said.emit("Stay here.")
+        self.settle(0.6)
+        window.desk.go_to(window.desk.station)
+        self.assertEqual(bar.currentMessage(), "Stay here.")
+
     def test_the_set_up_of_a_clip_fits_the_card(self) -> None:
         self.keep(film("brief"))
         window = self.open()

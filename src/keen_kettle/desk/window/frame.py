@@ -1,6 +1,6 @@
 """The one window: who and where at the top, the station below, notices between."""
 
-from PyQt6.QtCore import QSettings, QSize
+from PyQt6.QtCore import QElapsedTimer, QSettings, QSize
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QApplication,
@@ -28,6 +28,8 @@ from keen_kettle.store import StoreError
 
 __all__ = ["Window"]
 
+JUST_SAID_MS = 500
+
 
 class Window(QMainWindow):
     """Holds models and stations, and makes menus and strip from what the stations hand over."""
@@ -46,6 +48,7 @@ class Window(QMainWindow):
             self.notice,
             settings,
         )
+        self._said, self._said_on = QElapsedTimer(), ""
         self.setWindowTitle(title)
         self.setAcceptDrops(True)
         self.setMinimumSize(QSize(1080, 700))
@@ -168,7 +171,16 @@ class Window(QMainWindow):
 
     def _on_station(self, name: str) -> None:
         self.show_page(self.stations.named(name).widget)
+        self._leave_words_behind(name)
         self._show_state()
+
+    def _leave_words_behind(self, name: str) -> None:
+        """What was said on another station (what to do next there, say) means nothing on this one; words that
+        lead here are said just before."""
+        if name != self._said_on and self._said.isValid() and self._said.elapsed() > JUST_SAID_MS:
+            bar = self.statusBar()
+            assert bar is not None
+            bar.clearMessage()
 
     def _go(self, name: str) -> None:
         self.desk.go_to(name)
@@ -221,6 +233,8 @@ class Window(QMainWindow):
         bar = self.statusBar()
         assert bar is not None
         bar.showMessage(words, 8000)
+        self._said_on = self.desk.station
+        self._said.start()
 
     def _cautions_read(self) -> None:
         try:
