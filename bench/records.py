@@ -118,7 +118,10 @@ def _done(
     own = time.thread_time()
     act()
     turns = [(time.thread_time() - own, time.perf_counter() - begin)]
-    on_disk = time.perf_counter() - begin if _version(room) != before else None
+    on_disk = None
+    if _version(room) != before:
+        window.desk.shelf.wait_for_the_disk()
+        on_disk = time.perf_counter() - begin
     end = time.perf_counter() + 0.4
     turns += turns_of(app, lambda: window.desk.jobs.busy or time.perf_counter() < end)
     if on_disk is None and _version(room) != before:

@@ -1,10 +1,14 @@
 """Undo takes back what a command changed, and nothing that happened meanwhile."""
 
+import errno
+import os
 import tempfile
+import threading
 import unittest
 from datetime import date
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 from hypothesis import settings
 from hypothesis import strategies as st
@@ -17,6 +21,7 @@ from keen_kettle.core.track import PlateMark
 from keen_kettle.desk.state.intake.queue_model import Found, keep_found
 from keen_kettle.desk.state.records.desk_model import DeskModel
 from keen_kettle.store import NewAthlete, NewClip, Shelf
+from tests.desk.base import app
 
 TODAY = date(2026, 11, 23)
 SEEN = (PlateMark(4, 50.0, 60.0, 30.0),)
@@ -206,3 +211,23 @@ class TestUndo(unittest.TestCase):
         desk.undo_stack.undo()
         self.assertIn("no longer kept", said[-1])
         self.assertFalse(desk.undo_stack.canRedo())
+
+    def test_acts_and_their_undo_go_on_while_the_disk_hangs_and_its_refusal_is_told(self) -> None:
+        desk, hangs = self.desk, threading.Event()
+        told: list[str] = []
+        desk.trouble.connect(told.append)
+
+        def refuse(_file: int) -> None:
+            hangs.wait(20)
+            raise OSError(errno.EIO, "Input/output error")
+
+        with mock.patch.object(os, "fsync", refuse):
+            desk.change_clips("say the mass", {self.clip: {"mass_kg": 61.0}})
+            self.assertEqual(desk.clips[0].mass_kg, 61.0)
+            desk.undo_stack.undo()
+            self.assertIsNone(desk.shelf.clip(self.clip).mass_kg)
+            self.assertEqual(told, [])
+            hangs.set()
+            desk.shelf.wait_for_the_disk()
+            app().processEvents()
+        self.assertIn("backup on another disk", told[0])

@@ -14,6 +14,10 @@ from keen_kettle.store.tables import HEAD
 __all__ = ["back_up", "explain", "open_database"]
 
 MIGRATIONS = Path(__file__).parent / "migrations"
+HABITS = (
+    *("journal_mode=WAL", "foreign_keys=ON", "busy_timeout=4000"),
+    *("synchronous=NORMAL", "wal_autocheckpoint=16000"),  # flushing is the `DiskKeeper`'s
+)
 
 
 def open_database(path: Path) -> Engine:
@@ -70,7 +74,7 @@ def back_up(path: Path, to: Path) -> None:
 
 
 def _habits(connection: Any, _record: object) -> None:
-    for pragma in ("journal_mode=WAL", "foreign_keys=ON", "busy_timeout=4000", "synchronous=FULL"):
+    for pragma in HABITS:
         connection.execute(f"PRAGMA {pragma}")
 
 

@@ -1,7 +1,7 @@
 """Keeps and finds records. Every call is one transaction: it is wholly kept or not at all."""
 
 import json
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict
 from datetime import date
@@ -40,6 +40,7 @@ from keen_kettle.store.clip_rows import (
     unpack_track,
 )
 from keen_kettle.store.database import explain, open_database
+from keen_kettle.store.disk_keeper import DiskKeeper
 from keen_kettle.store.errors import StoreError
 from keen_kettle.store.prescribing import PrescribingRecords
 from keen_kettle.store.records import Athlete, Clip, InboxRecord, NewAthlete, NewClip
@@ -55,11 +56,21 @@ class Shelf:
     def __init__(self, path: Path) -> None:
         self._path = path
         self._engine = open_database(path)
+        self._disk = DiskKeeper(path)
         self.teaching = TeachingRecords(self._transaction)
         self.prescribing = PrescribingRecords(self._transaction)
 
     def close(self) -> None:
+        self._disk.close()
         self._engine.dispose()
+
+    def when_the_disk_refuses(self, tell: Callable[[str], None]) -> None:
+        """Whom to tell, in words and from another thread, should something kept not reach the disk."""
+        self._disk.tell = tell
+
+    def wait_for_the_disk(self) -> None:
+        """Until all that was kept before this call lies on the disk."""
+        self._disk.wait()
 
     @property
     def folder(self) -> Path:
@@ -319,9 +330,18 @@ class Shelf:
     def _transaction(self) -> Iterator[Connection]:
         try:
             with self._engine.begin() as work:
+                before = _changes(work)
                 yield work
+                changed = _changes(work) > before
         except DatabaseError as error:
             raise explain(error, self._path) from error
+        if changed:
+            self._disk.committed()
+
+
+def _changes(work: Connection) -> int:
+    """How many rows this connection has changed since it was made."""
+    return int(work.connection.driver_connection.total_changes)  # type: ignore[union-attr]
 
 
 def _new_id(made: CursorResult[Any]) -> int:

@@ -87,6 +87,7 @@ class DeskModel(QObject):
         self.clips: list[Clip] = []
         self.correctives: list[Prescribed] = []
         self.plates = PlateSet()
+        shelf.when_the_disk_refuses(self.trouble.emit)
         self.reload()
 
     def close(self) -> None:
