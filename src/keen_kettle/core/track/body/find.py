@@ -18,6 +18,7 @@ from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import distance_transform_cdt
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
 from keen_kettle.core.track.body.holder import (
@@ -57,6 +58,11 @@ LEAST_LEG = 0.55
 """From hips to ankles in trunks; in the deepest squat it is about three quarters."""
 BENT_DEG, BENT_SIZES = (-60.0, 60.0, -40.0, 40.0), (1.0, 1.3)
 """Squares for a trunk bent low: turned so, as large as those beside and larger."""
+PATIENCE, SELDOM = 3, 6
+"""Where so many looks in a row show no bent body, only each sixth is still looked through for one."""
+LOST_ASKS = 4
+"""Where nobody is found for longer, each fourth look asks for everyone again: a tenth of a second, and
+what lies between is filled from where the lifter is found."""
 NOSE = 0
 ORDER = np.array([JOINTS[name] for name in LANDMARKS]).T
 
@@ -231,7 +237,8 @@ def _mend(
     if not any(good):
         return
     firm = np.flatnonzero(good)
-    for row in np.flatnonzero(~np.array(good)):
+    barren = np.zeros(len(looks) + 1, int)  # the last one stands beside the first and the last look
+    for row in _from_the_edges(~np.array(good)):
         if cancelled():
             raise Cancelled("Stopped.")
         frame = looks[row]
@@ -245,7 +252,12 @@ def _mend(
         best = _look_near(net, picture, near, usual)
         if best is None or _collapsed(best):
             stays = found.get(frame) if fits(found.get(frame)) else None
-            best = _look_bent(net, picture, near, usual) or best or stays
+            barren[row] = max(barren[row - 1], barren[row + 1])
+            bent = None
+            if barren[row] < PATIENCE or row % SELDOM == 0:
+                bent = _look_bent(net, picture, near, usual)
+                barren[row] = 0 if bent is not None else barren[row] + 1
+            best = bent or best or stays
         leaps = best is not None and all(_leaps(c, best.next_crop()) for c in near)
         if best is not None and bar.forbids(best, frame, leaps):
             best = None
@@ -255,6 +267,13 @@ def _mend(
                 firm = np.sort(np.append(firm, row))
         else:
             found.pop(frame, None)
+
+
+def _from_the_edges(bad: NDArray[np.bool_]) -> list[int]:
+    """Rows of looks that are bad, those beside a good one first: each has what was mended before it
+    as its neighbour."""
+    away = distance_transform_cdt(np.pad(bad, 1, constant_values=True))[1:-1]
+    return [int(row) for row in np.argsort(away, kind="stable") if bad[row]]
 
 
 def _between(a: Crop, b: Crop) -> Crop:
@@ -318,6 +337,7 @@ class _Search:
     def __init__(self, net: PoseNet, bar: LiftedBar, begin: Crop | None = None) -> None:
         self._net, self._bar = net, bar
         self._crop = self._last = begin
+        self._lost = 0
 
     def begin_at(self, seed: BodySeed) -> None:
         hip = np.array([seed.hip_x, seed.hip_y])
@@ -333,6 +353,10 @@ class _Search:
             sighting = self._try(picture, frame, crop, crop)
             if sighting is not None:
                 return sighting
+        self._lost += 1
+        if self._lost > PATIENCE and self._lost % LOST_ASKS:
+            self._crop = None
+            return None
         person = self._again(picture, frame)
         if person is not None:
             sighting = self._try(picture, frame, person, None)
@@ -363,6 +387,7 @@ class _Search:
             return None
         self._bar.learn(sighting, frame)
         self._crop = self._last = after
+        self._lost = 0
         return sighting
 
     def _again(self, picture: NDArray[np.uint8], frame: int) -> Crop | None:
