@@ -1,7 +1,7 @@
 """Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach] [prescribe] [records] [eye] [faults]`.
 
 `./kettle bench plate-judge` trains the judge of plates anew instead, and `./kettle bench gold` traces the
-gold clips that are missing; these are not among the rest.
+gold clips that are missing, `./kettle bench halls` the painter's halls; these are not among the rest.
 """
 
 import sys
@@ -11,7 +11,7 @@ from bench.accuracy import report_accuracy
 from bench.body import report_body
 from bench.eye import report_eye
 from bench.faults import report_faults
-from bench.gold.trace import trace_gold
+from bench.gold.trace import trace_gold, trace_halls
 from bench.plate_judge import report_plate_judge
 from bench.prescribe import report_prescribe
 from bench.records import report_records
@@ -31,8 +31,11 @@ REPORTS: dict[str, Callable[[], None]] = {
     "faults": report_faults,
 }
 
-
-MAKINGS: dict[str, Callable[[], None]] = {"plate-judge": report_plate_judge, "gold": trace_gold}
+MAKINGS: dict[str, Callable[[], None]] = {
+    "plate-judge": report_plate_judge,
+    "gold": trace_gold,
+    "halls": trace_halls,
+}
 
 
 def main(names: list[str]) -> int:

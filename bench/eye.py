@@ -14,6 +14,7 @@ import cv2
 import numpy as np
 
 from bench.eye_films import SEED, EyeFilm, drawn_film, gold_film, rendered, resting_film
+from bench.eye_negatives import NEGATIVES, judge_negative
 from bench.gold import GOLD
 from keen_kettle.core.analysis import ClipSettings, ReaderPictures, assess
 from keen_kettle.core.clip import ClipReader, read_index
@@ -182,6 +183,7 @@ def report_eye() -> None:
     print(f"\n## The eye on {len(rows)} lifelike films (seeds {seed} to {seed + count - 1})\n")
     _print_whole(rows)
     _print_rests(max(count // 5, 1), seed + RESTS_FROM)
+    _print_negatives(max(count // 16, 1), seed + RESTS_FROM)
     _print_nuisances(rows)
     _print_failures(rows)
     gold = _reports([gold_film(number, clip) for number, clip in enumerate(GOLD)], seed)
@@ -205,6 +207,15 @@ def _print_rests(count: int, seed: int) -> None:
     for film, proposed, lifts in rows:
         if proposed or lifts:
             print(f"| – {film.name} | {'proposed' if proposed else ''} {lifts} lifts | |")
+
+
+def _print_negatives(each: int, seed: int) -> None:
+    cases = [(what, number) for what in NEGATIVES for number in range(each)]
+    with ProcessPoolExecutor(2) as pool:
+        found = list(pool.map(judge_negative, *zip(*cases, strict=True), [seed] * len(cases)))
+    for what in NEGATIVES:
+        wrong = [yes for (name, _), yes in zip(cases, found, strict=True) if name == what]
+        print(f"| plate proposed where there is none: {what} | {_share(sum(wrong), each)} | 0 |")
 
 
 def _share(part: int, whole: int) -> str:

@@ -95,6 +95,7 @@ def drawn_film(number: int, seed: int = SEED) -> EyeFilm:
         2 if now_and_then(0.15, "stack") else 1,
         now_and_then(0.2, "bystander"),
     )
+    painter = _clothed(painter, seed + number)
     family = str(dice.choice(["snatch", "clean", "clean"]))
     start = str(dice.choice(["floor", "floor", "hang"]))
     receive = str(dice.choice(["full", "power", "none"]))
@@ -139,6 +140,14 @@ def drawn_film(number: int, seed: int = SEED) -> EyeFilm:
     )
     film = EyeFilm(number, script, filming, tuple(nuisances))
     return _disturbed(film, seed) if number >= DISTURBED_FROM else film
+
+
+def _clothed(painter: LifelikePainter, seed: int) -> LifelikePainter:
+    """With loose shorts, long hair, a bystander who sits: each now and then."""
+    dice = np.random.default_rng([seed, 7])
+    loose, hair, seated = (dice.uniform(size=3) < (0.35, 0.45, 0.4)).tolist()
+    wear = replace(painter.wear, loose_shorts=loose, long_hair=hair and "woman" in painter.lifter)
+    return replace(painter, wear=wear, seated=seated and painter.bystander)
 
 
 def _disturbed(film: EyeFilm, seed: int) -> EyeFilm:

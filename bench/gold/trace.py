@@ -1,4 +1,4 @@
-"""Installs the path tracer beside nothing of the program's, and makes the gold clips that are missing."""
+"""Installs the path tracer beside nothing of the program's, and has it make gold clips or halls."""
 
 import os
 import subprocess
@@ -6,7 +6,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-__all__ = ["TRACED_BY", "trace_gold"]
+__all__ = ["TRACED_BY", "trace_gold", "trace_halls"]
 
 TRACED_BY = ("mitsuba==3.9.1", "drjit==1.5.0")
 OLDEST_LLVM = 19
@@ -14,7 +14,16 @@ ROOT = Path(__file__).resolve().parents[2]
 
 
 def trace_gold() -> None:
-    """Make what is missing: some minutes a clip, about twice as long without the compiler library."""
+    """Make the clips that are missing: some minutes each, about twice as long without the compiler library."""
+    _run("bench.gold.make")
+
+
+def trace_halls() -> None:
+    """Make the halls of the quick painter anew: two minutes each."""
+    _run("bench.gold.stills")
+
+
+def _run(module: str) -> None:
     with tempfile.TemporaryDirectory() as room:
         ask = [sys.executable, "-m", "pip", "install", "--quiet", "--no-deps", "--target", room]
         subprocess.run([*ask, *TRACED_BY], check=True)
@@ -24,9 +33,7 @@ def trace_gold() -> None:
             variant, around["DRJIT_LIBLLVM_PATH"] = "llvm_ad_rgb", str(library)
         paths = [room, str(ROOT), str(ROOT / "src"), around.get("PYTHONPATH", "")]
         around["PYTHONPATH"] = os.pathsep.join(path for path in paths if path)
-        subprocess.run(
-            [sys.executable, "-m", "bench.gold.make", variant], cwd=ROOT, env=around, check=True
-        )
+        subprocess.run([sys.executable, "-m", module, variant], cwd=ROOT, env=around, check=True)
 
 
 def _compiler_library() -> Path | None:

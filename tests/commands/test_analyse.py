@@ -139,23 +139,19 @@ class TestAnalyse(unittest.TestCase):
 
     def test_out_writes_the_same_document_to_a_file(self) -> None:
         mark = self.film.mark()
-        plate = f"{mark.x_px:.1f},{mark.y_px:.1f},{mark.r_px:.1f}@0"
+        words = (
+            *("analyse", str(self.film.path), "--lift", "clean", "--mass-kg", "60"),
+            *("--plate", f"{mark.x_px:.1f},{mark.y_px:.1f},{mark.r_px:.1f}@0"),
+        )
         with tempfile.TemporaryDirectory() as room:
             out = Path(room) / "lift.json"
-            words = (
-                "analyse",
-                str(self.film.path),
-                "--plate",
-                plate,
-                "--lift",
-                "clean",
-                "--mass-kg",
-                "60",
-            )
-            code, printed, _ = kettle(*words, "--out", str(out), body=True)
+            code, printed, _ = kettle(*words, "--out", str(out))
             self.assertEqual((code, printed), (0, ""))
-            self.assertEqual(json.loads(out.read_text()), self.document)
+            written = json.loads(out.read_text())
             self.assertEqual([one.name for one in Path(room).iterdir()], ["lift.json"])
+        code, printed, _ = kettle(*words)
+        self.assertEqual(written, json.loads(printed))
+        self.assertEqual(written["bar"], self.document["bar"])
 
 
 class TestWithoutPlate(unittest.TestCase):

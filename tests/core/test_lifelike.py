@@ -15,8 +15,11 @@ from keen_kettle.core.simulate import (
     simulate_lift,
 )
 from keen_kettle.core.simulate.body3d import load_lifter
+from keen_kettle.core.simulate.body3d.lifter import PARTS
 from keen_kettle.core.simulate.film import plate_px, truth_document
-from keen_kettle.core.simulate.lifelike import HALLS, LIGHTS, PLATES, LifelikePainter
+from keen_kettle.core.simulate.lifelike import HALLS, LIGHTS, PLATES, LifelikePainter, halls
+from keen_kettle.core.simulate.lifelike.bystander import seated_flesh, standing_flesh
+from keen_kettle.core.simulate.lifelike.dress import dressed
 from keen_kettle.core.simulate.lifelike.halls import paint_lifelike_hall
 from keen_kettle.core.simulate.lifelike.walker import walker_flesh
 from keen_kettle.core.track import PlateMark, rim_of
@@ -111,9 +114,67 @@ class TestLifelike(unittest.TestCase):
             changed = np.abs(frames(other, lift, [0.3])[0].astype(int) - base).max(2) > 15
             self.assertGreater(changed.sum(), 40)
 
+    def test_a_floor_that_goes_on_behind_the_camera_is_seen_below_the_horizon_alone(self) -> None:
+        for yaw in (0.0, 30.0, -30.0):
+            camera = replace(CAMERA, distance_m=2.2, yaw_deg=yaw)
+            canvas = np.zeros((360, 640, 3), np.float32)
+            white = np.full((80, 120, 3), 255.0, np.float32)
+            corners = [(-6.0, 0.0, -2.25), (6.0, 0.0, -2.25), (6.0, 0.0, 3.4), (-6.0, 0.0, 3.4)]
+            halls._lay(canvas, camera, white, corners, begins=True)
+            horizon = camera.floor_px - camera.px_per_m * camera.height_m
+            self.assertEqual(float(canvas[: int(horizon)].max()), 0.0)
+            self.assertEqual(float(canvas[-20:].min()), 255.0)
 
-if __name__ == "__main__":
-    unittest.main()
+    def test_a_stick_and_a_kettlebell_have_no_plate(self) -> None:
+        plates = LifelikePainter("tidy", "day", plate=PLATES["red"])
+        lift = lift_of(plates)
+        x, y = plate_px(lift, Filming(30, painter=plates, camera=CAMERA), np.array([0.2]))[0]
+        rim = round(x + 22), round(y)
+        red = frames(plates, lift, [0.2])[0][rim[1], rim[0]].astype(int)
+        for load in ("stick", "kettlebell"):
+            other = frames(replace(plates, load=load), lift, [0.2])[0][rim[1], rim[0]].astype(int)
+            self.assertGreater(red[2] - red[1], 40 + other[2] - other[1], load)
+
+
+class TestDress(unittest.TestCase):
+    def test_loose_shorts_reach_to_the_knee_and_stand_off_it(self) -> None:
+        bare, worn = load_lifter("man"), dressed("man", loose_shorts=True, long_hair=False)
+        np.testing.assert_array_equal(worn.heads, bare.heads)
+        off = np.linalg.norm(worn.vertices - bare.vertices, axis=1)
+        self.assertAlmostEqual(float(off.max()), 0.035, delta=0.003)
+        cloth = np.unique(worn.quads[worn.parts == PARTS.index("shorts")])
+        knee = float(bare.head("lowerleg01.R")[1])
+        self.assertLess(float(worn.vertices[cloth, 1].min()), knee + 0.1)
+        self.assertGreater(float(worn.vertices[cloth, 1].min()), knee - 0.02)
+
+    def test_long_hair_hangs_down_the_back_and_goes_with_head_and_back(self) -> None:
+        bare, long = load_lifter("woman"), dressed("woman", loose_shorts=False, long_hair=True)
+        hair = long.vertices[len(bare.vertices) :]
+        self.assertLess(float(hair[:, 0].max()), float(bare.ear[0]))
+        self.assertGreater(float(np.ptp(hair[:, 1])), 0.25)
+        np.testing.assert_allclose(long.weight_of.sum(axis=1), 1.0, atol=1e-5)
+        middle = hair.reshape(-1, 10, 3).mean(axis=1).repeat(10, axis=0)
+        away = ((hair - middle) * long.normals[len(bare.vertices) :]).sum(axis=1)
+        self.assertGreater(float(np.mean(away > 0)), 0.95)
+
+
+class TestBystander(unittest.TestCase):
+    def test_who_sits_has_feet_on_the_floor_and_the_head_lower_than_who_stands(self) -> None:
+        lifter = load_lifter("woman")
+        seated, standing = seated_flesh(lifter)[0], standing_flesh(lifter)[0]
+        self.assertAlmostEqual(float(seated[:, 1].min()), 0.0, delta=0.03)
+        self.assertLess(float(seated[:, 1].max()), float(standing[:, 1].max()) - 0.3)
+
+    def test_the_box_is_painted_under_who_sits(self) -> None:
+        plain = LifelikePainter("tidy", "day", bystander=True)
+        lift = lift_of(plain)
+        at = CAMERA.to_px(np.array([-1.3, 0.2]), -1.08)
+        x, y = round(float(at[0])), round(float(at[1]))
+        tones = [
+            frames(one, lift, [0.2])[0][y, x].astype(int)
+            for one in (plain, replace(plain, seated=True))
+        ]
+        self.assertGreater(np.abs(tones[0] - tones[1]).max(), 30)
 
 
 class TestWalker(unittest.TestCase):
@@ -128,7 +189,7 @@ class TestWalker(unittest.TestCase):
         self.assertAlmostEqual(float(walker_flesh(lifter, 0.0)[0][:, 0].mean()), 0.0, delta=0.1)
 
     def test_somebody_walks_by_and_the_mirror_shows_the_lifter(self) -> None:
-        camera = replace(CAMERA, yaw_deg=20.0, middle_px=250.0)
+        camera = replace(CAMERA, yaw_deg=-8.0)
         plain = LifelikePainter("mirror", "day")
         lift = lift_of(plain)
         at = [lift.path.events_s["lift_off"] + 0.8]
@@ -137,3 +198,7 @@ class TestWalker(unittest.TestCase):
             other = frames(painter, lift, at, camera=camera)[0]
             changed = (np.abs(other - before).max(axis=2) > 40).sum()
             self.assertGreater(changed, 400, painter)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -8,11 +8,13 @@ import threading
 import time
 import unittest
 from dataclasses import dataclass
+from multiprocessing.connection import Connection
 from pathlib import Path
+from unittest import mock
 
 from keen_kettle.core.errors import Cancelled, KettleError, MarkError
 from keen_kettle.desk.work.tools import Stopped, Tell, Tools
-from keen_kettle.desk.work.worker_process import WorkerProcess
+from keen_kettle.desk.work.worker_process import WorkerProcess, _nursery
 
 
 @dataclass(frozen=True)
@@ -121,6 +123,30 @@ class TestWorkerProcess(unittest.TestCase):
         with self.assertRaisesRegex(KettleError, "ended without an answer.*try it again"):
             self.worker.ask(Count(200, 0.02), kill, never)
         self.assertNotEqual(self.worker.ask(Count(1), lambda _share: None, never), number)
+
+    def test_a_killed_process_is_told_though_its_pipe_stays_open(self) -> None:
+        context = _nursery()
+        make, kept = context.Pipe, []
+
+        def pipe() -> tuple[Connection, Connection]:
+            mine, theirs = make()
+            kept.append(os.dup(theirs.fileno()))
+            self.addCleanup(os.close, kept[-1])
+            return mine, theirs
+
+        with mock.patch.object(context, "Pipe", pipe):
+            number = self.worker.ask(Count(1), lambda _share: None, never)
+            with self.assertRaisesRegex(KettleError, "ended without an answer"):
+                self.worker.ask(
+                    Count(200, 0.02), lambda _share: os.kill(number, signal.SIGKILL), never
+                )
+        self.assertEqual(len(kept), 1)
+
+    def test_what_is_asked_while_the_window_closes_starts_no_process(self) -> None:
+        self.worker.close()
+        with self.assertRaises(Cancelled):
+            self.worker.ask(Count(1), lambda _share: None, never)
+        self.assertFalse(self.worker.awake)
 
     def test_what_nobody_wants_any_more_is_not_begun(self) -> None:
         with self.assertRaises(Cancelled):

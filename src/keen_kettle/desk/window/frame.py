@@ -117,10 +117,6 @@ class Window(QMainWindow):
         self.strip = LoopStrip(self.stations.in_order)
         self.cautions = cautions_page(self.desk.content, self._cautions_read)
         self.keys = keys_page(self.actions_known.known, self.back)
-        parts = self.stations.in_order
-        over = [page for part in parts for page in part.over]
-        for page in (*(part.widget for part in parts), self.cautions, self.keys, *over):
-            self.stack.addWidget(page)
         top = row(label("Who", "quiet", wrap=False), self.who, spacing=8)
         top.addSpacing(16)
         top.addWidget(self.strip)
@@ -133,6 +129,11 @@ class Window(QMainWindow):
         layout.setStretch(2, 1)
         body.setLayout(layout)
         self.setCentralWidget(body)
+        # Last: whatever comes into another parent is styled anew, with all that is in it.
+        parts = self.stations.in_order
+        over = [page for part in parts for page in part.over]
+        for page in (*(part.widget for part in parts), self.cautions, self.keys, *over):
+            self.stack.addWidget(page)
         self.setStatusBar(QStatusBar())
 
     def _follow(self) -> None:

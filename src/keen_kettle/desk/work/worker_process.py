@@ -74,8 +74,9 @@ class WorkerProcess:
 
     @property
     def awake(self) -> bool:
-        """Whether there is a process."""
-        return self._process is not None
+        """Whether there is a process, and it lives."""
+        process = self._process
+        return process is not None and process.is_alive()
 
     def warm(self) -> None:
         """Start the process before it is needed: starting one is felt in the window."""
@@ -109,9 +110,11 @@ class WorkerProcess:
             process.join(5)
 
     def _start(self) -> Connection:
-        if self._pipe is not None and self._process is not None and self._process.is_alive():
+        if self._pipe is not None and self.awake:
             return self._pipe
         self._drop()
+        if self._closed:
+            raise EOFError
         context = _nursery()
         mine, theirs = context.Pipe()
         process = context.Process(target=_serve, args=(theirs, self._patience), daemon=True)
@@ -136,6 +139,9 @@ class WorkerProcess:
                 held = self._held
                 pipe.send("hold" if held else "go on")
             if not pipe.poll(POLL_S):
+                # The end of a pipe may not come through where another process has got hold of it.
+                if (self._closed or not self.awake) and not pipe.poll():
+                    raise EOFError
                 continue
             kind, value = pipe.recv()
             if kind == "share":

@@ -9,7 +9,13 @@ from keen_kettle.core.simulate.body3d.lift_figure import (
     plainest_s,
     same_moment_s,
 )
-from keen_kettle.core.simulate.body3d.lifter import LIFTERS, Lifter, lifter_for, load_lifter
+from keen_kettle.core.simulate.body3d.lifter import (
+    LIFTERS,
+    Lifter,
+    lifter_for,
+    load_lifter,
+    vertex_normals,
+)
 from keen_kettle.core.simulate.body3d.paper import Inks3d, View
 from keen_kettle.core.simulate.body3d.pose import Bones, Held, pose_bones
 from keen_kettle.core.simulate.body3d.skin import skin
@@ -33,4 +39,5 @@ __all__ = [
     "pose_bones",
     "same_moment_s",
     "skin",
+    "vertex_normals",
 ]

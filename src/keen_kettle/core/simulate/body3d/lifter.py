@@ -14,7 +14,15 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.simulate.body import Body
 
-__all__ = ["GRIP_HALF_M", "LIFTERS", "Lifter", "MeasuredBody", "lifter_for", "load_lifter"]
+__all__ = [
+    "GRIP_HALF_M",
+    "LIFTERS",
+    "Lifter",
+    "MeasuredBody",
+    "lifter_for",
+    "load_lifter",
+    "vertex_normals",
+]
 
 Array = NDArray[np.float64]
 DATA = Path(__file__).with_name("data")
@@ -156,7 +164,7 @@ def load_lifter(name: str = "man") -> Lifter:
     return Lifter(
         name,
         vertices,
-        _normals(vertices, quads),
+        vertex_normals(vertices, quads),
         quads,
         kept["parts"],
         kept["bone_of"].astype(np.int64),
@@ -182,8 +190,8 @@ def lifter_for(stature_m: float | None = None, sex: str = "") -> Lifter:
     return load_lifter(names[0]).scaled(tall)
 
 
-def _normals(vertices: NDArray[np.float32], quads: NDArray[np.int64]) -> NDArray[np.float32]:
-    """Outward directions of the vertices: the mean of their faces', by area."""
+def vertex_normals(vertices: NDArray[np.float32], quads: NDArray[np.int64]) -> NDArray[np.float32]:
+    """Outward directions (V, 3) of vertices (V, 3): the mean of their faces' (F, 4), by area."""
     one = vertices[quads[:, 2]] - vertices[quads[:, 0]]
     across = np.cross(one, vertices[quads[:, 3]] - vertices[quads[:, 1]])
     made = np.zeros_like(vertices)

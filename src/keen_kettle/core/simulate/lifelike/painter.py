@@ -14,7 +14,15 @@ from keen_kettle.core.simulate.body3d import Bones, Held, Lifter, load_lifter, p
 from keen_kettle.core.simulate.body3d.lifter import GRIP_HALF_M, MeasuredBody
 from keen_kettle.core.simulate.body3d.paint import brightness, paint_faces
 from keen_kettle.core.simulate.camera import PLATE_DEPTH_M, Camera
-from keen_kettle.core.simulate.lifelike.halls import GLASS_M, LIGHTS, WALL_Z_M, paint_lifelike_hall
+from keen_kettle.core.simulate.lifelike.bystander import paint_box, seated_flesh, standing_flesh
+from keen_kettle.core.simulate.lifelike.dress import dressed
+from keen_kettle.core.simulate.lifelike.halls import (
+    BACK_Z_M,
+    GLASS_M,
+    LIGHTS,
+    WALL_Z_M,
+    paint_lifelike_hall,
+)
 from keen_kettle.core.simulate.lifelike.plates import (
     PLATES,
     PlateLook,
@@ -23,6 +31,7 @@ from keen_kettle.core.simulate.lifelike.plates import (
 )
 from keen_kettle.core.simulate.lifelike.walker import walker_flesh
 from keen_kettle.core.simulate.lift import SimulatedLift
+from keen_kettle.core.simulate.scene import Look, bell_centre_m, paint_bell
 
 __all__ = ["PLATES", "LifelikePainter", "PlateLook", "Wear", "bones_of"]
 
@@ -38,13 +47,15 @@ SMALL_CLOTH = 0.07
 
 @dataclass(frozen=True)
 class Wear:
-    """What the lifter wears and looks like, as (blue, green, red)."""
+    """What the lifter wears and looks like; colours as (blue, green, red)."""
 
     shirt: Colour = (104, 66, 40)
     shorts: Colour = (48, 44, 42)
     skin: Colour = (122, 150, 196)
     hair: Colour = (30, 36, 48)
     shoe: Colour = (196, 198, 204)
+    loose_shorts: bool = False
+    long_hair: bool = False
 
     def of_parts(self) -> Array:
         eye = (40, 44, 50)
@@ -56,8 +67,9 @@ class LifelikePainter:
     """How the film looks: hall and light, who lifts in what, which plates, how sharp, who stands by.
 
     `soft_px` is the blur of lens and codec on everything (one sigma), `bystander` puts somebody behind
-    the lifter, `walker` lets somebody walk by there during the lift, and the hall with a mirror shows
-    the lifter in it where it `reflects`. The lift has to be simulated on the lifter's own body (`body`).
+    the lifter (`seated` on a box), `walker` lets somebody walk by there during the lift, and the hall with
+    a mirror shows the lifter in it where it `reflects`. `load` is "plates", or "stick" or "kettlebell",
+    neither of which has a plate. The lift has to be simulated on the lifter's own body (`body`).
     """
 
     hall_name: str = "rubber"
@@ -70,6 +82,8 @@ class LifelikePainter:
     bystander: bool = False
     walker: bool = False
     reflects: bool = False
+    seated: bool = False
+    load: str = "plates"
 
     @property
     def body(self) -> MeasuredBody:
@@ -85,7 +99,7 @@ class LifelikePainter:
 
     def paint(self, picture: Picture, lift: SimulatedLift, instant: float, camera: Camera) -> None:
         """Lifter, bar and plates at an instant, in place."""
-        lifter = load_lifter(self.lifter)
+        lifter = dressed(self.lifter, self.wear.loose_shorts, self.wear.long_hair)
         bar = lift.bar_m(np.array([instant]))[0]
         bones = bones_of(lifter, lift, instant, bar)
         vertices, normals = skin(lifter, bones)
@@ -94,14 +108,18 @@ class LifelikePainter:
         if self.walker:
             self._walk_by(picture, instant - lift.path.events_s["lift_off"] - 0.4, camera)
         self._shadows(picture, vertices, bar, camera)
-        far = [-(PLATE_DEPTH_M - 0.055 * k) for k in range(self.stack)]
-        for depth in far:
-            self._plate(picture, bar, depth, camera, instant, 0.7)
-        paint_sleeve(picture, camera, bar, -PLATE_DEPTH_M, PLATE_DEPTH_M, 0.014, 0.8)
+        stacked = range(self.stack if self.load == "plates" else 0)
+        for k in stacked:
+            self._plate(picture, bar, 0.055 * k - PLATE_DEPTH_M, camera, instant, 0.7)
+        if self.load != "kettlebell":
+            paint_sleeve(picture, camera, bar, -PLATE_DEPTH_M, PLATE_DEPTH_M, 0.014, 0.8)
         self._flesh(picture, vertices, normals, lifter, camera)
-        for k in range(self.stack - 1, -1, -1):
+        for k in reversed(stacked):
             self._plate(picture, bar, PLATE_DEPTH_M - 0.055 * k, camera, instant, 1.0)
-        if self.plate.sleeve:
+        if self.load == "kettlebell":
+            centre = bell_centre_m("kettlebell", bar, lift.pose(instant))
+            paint_bell(picture, camera, centre, Look(implement="kettlebell", plate_diameter_m=0.21))
+        elif self.load == "plates" and self.plate.sleeve:
             paint_sleeve(picture, camera, bar, PLATE_DEPTH_M, PLATE_DEPTH_M + 0.36, 0.025, 1.0)
         if self.soft_px > 0.2:
             soft = cv2.GaussianBlur(picture, (0, 0), self.soft_px)
@@ -176,7 +194,7 @@ class LifelikePainter:
         size = max(int(0.05 * camera.px_per_m / FAR_SCALE), 1)
         mask = np.asarray(cv2.dilate(mask, np.ones((2 * size + 1, 2 * size + 1))))
         mask = np.asarray(cv2.GaussianBlur(mask, (0, 0), 1.6 * size)) * LIGHTS[self.light].shadow
-        low = float(np.clip(1 - (bar[1] - 0.225) / 0.25, 0, 1))
+        low = float(np.clip(1 - (bar[1] - 0.225) / 0.25, 0, 1)) * (self.load == "plates")
         for depth in (-PLATE_DEPTH_M, PLATE_DEPTH_M) if low > 0 else ():
             spot = camera.to_px(np.array([bar[0], 0.0]), depth) / FAR_SCALE
             axes = (
@@ -213,7 +231,7 @@ class LifelikePainter:
         left, right, foot, head = GLASS_M
         corners = np.array([(left, foot), (right, foot), (right, head), (left, head)])
         mask = np.zeros(picture.shape[:2], np.uint8)
-        outline = np.round(camera.to_px(corners, WALL_Z_M)).astype(np.int32)
+        outline = np.round(camera.to_px(corners, BACK_Z_M)).astype(np.int32)
         cv2.fillConvexPoly(mask, outline, 1)
         picture[mask > 0] = (0.86 * seen[mask > 0]).astype(np.uint8)
 
@@ -223,14 +241,12 @@ class LifelikePainter:
         self._flesh(picture, vertices, normals, other, camera)
 
     def _stand_by(self, picture: Picture, camera: Camera) -> None:
-        """Somebody else standing behind, to one side."""
-        lifter = load_lifter("woman" if self.lifter != "woman" else "tall man")
-        vertices = lifter.vertices + np.array([-1.15, 0.0, -1.3], np.float32)
-        places, near = _seen(vertices, camera)
-        light = LIGHTS[self.light]
-        bright = brightness(lifter.normals, light.lights, light.ambient)
-        colours = self.wear.of_parts()[lifter.parts] * np.array(light.tint)
-        paint_faces(picture, places, near, bright, lifter.quads, colours, camera.facing == "left")
+        """Somebody else behind, to one side."""
+        other = load_lifter("woman" if self.lifter != "woman" else "tall man")
+        if self.seated:
+            paint_box(picture, camera, LIGHTS[self.light].tint)
+        vertices, normals = seated_flesh(other) if self.seated else standing_flesh(other)
+        self._flesh(picture, vertices, normals, other, camera)
 
 
 @lru_cache(maxsize=8)
