@@ -85,7 +85,7 @@ WOMAN = LifelikePainter(
     "rubber",
     "day",
     "woman",
-    Wear(shirt=(116, 62, 50), shorts=(52, 46, 44), hair=(40, 66, 96)),
+    Wear((116, 62, 50), (52, 46, 44), hair=(40, 66, 96), long_hair=True),
     PLATES["blue"],
 )
 MAN = LifelikePainter(

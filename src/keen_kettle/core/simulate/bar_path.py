@@ -37,6 +37,10 @@ BODY_FAULTS = (
 """... and of the body."""
 
 
+MOST_ACCELERATION_MPS2 = 14.0
+"""With which a bar leaves the floor, however it is rushed (house default)."""
+
+
 @dataclass(frozen=True)
 class LiftScript:
     """What is lifted and how well.
@@ -157,6 +161,7 @@ def bar_path(script: LiftScript) -> BarPath:
         chain.hold(script.still_s)
         lift_off = chain.t[-1]
         quick = (0.2 - 0.14 * rushed) * (knee_y - 0.225) / 0.28
+        quick = max(quick, v_first**2 / (2 * MOST_ACCELERATION_MPS2))
         chain.rise(v_first, quick)
         chain.rise(v_first * 1.05, knee_y - 0.01 - chain.y[-1])
         first_end = chain.t[-1]
