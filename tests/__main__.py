@@ -1,6 +1,6 @@
 """Runs all tests (or those named) and ends with one line: N passed, N failed.
 
-Without names, two processes side by side take one module after the other, those that took longest
+Without names, three processes side by side (windows wait now and then) take one module after the other, those that took longest
 first (`durations.json`, written anew with --time). One that dies counts as a failure of the module
 it was in, and another goes on with the rest.
 """
@@ -19,7 +19,7 @@ from typing import NamedTuple
 
 ROOT = Path(__file__).resolve().parent.parent
 DURATIONS = Path(__file__).with_name("durations.json")
-SIDE_BY_SIDE = 2
+SIDE_BY_SIDE = 3
 MEMORY_DISK, ENOUGH_BYTES = Path("/dev/shm"), 4 << 30
 
 

@@ -1,6 +1,6 @@
 """A body that shows a movement: plays slowly, stands in each key position, turned by a drag."""
 
-from functools import partial
+from functools import lru_cache, partial
 
 import numpy as np
 from PyQt6.QtCore import QElapsedTimer, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
@@ -23,6 +23,18 @@ REST_S = 0.7
 THREE_QUARTER_DEG = 35.0
 DEG_A_PIXEL = 0.5
 MOST_YAW_DEG = 110.0
+
+
+def _body_of(movement: Movement | LiftFigure, lifter: Lifter) -> BodyFigure:
+    if isinstance(movement, LiftFigure):
+        return BodyFigure(movement, lifter)
+    return _kept_body(movement, lifter)
+
+
+@lru_cache(maxsize=8)
+def _kept_body(movement: Movement, lifter: Lifter) -> BodyFigure:
+    """Who comes back to a stage finds its poses there (up to ten megabytes a movement)."""
+    return BodyFigure(movement, lifter)
 
 
 class FigureView(QWidget):
@@ -96,7 +108,7 @@ class FigureView(QWidget):
             movement is not None and figure_of(movement) is not None
         )
         self._figure = (
-            BodyFigure(movement, lifter or lifter_for()) if shown and movement is not None else None
+            _body_of(movement, lifter or lifter_for()) if shown and movement is not None else None
         )
         figure = self._figure.figure if self._figure is not None else None
         self._none.setVisible(figure is None)

@@ -179,6 +179,7 @@ def load_lifter(name: str = "man") -> Lifter:
     )
 
 
+@lru_cache(maxsize=32)
 def lifter_for(stature_m: float | None = None, sex: str = "") -> Lifter:
     """The lifter that is built most like somebody, at their height (without one: its own).
 
