@@ -232,6 +232,8 @@ class TestWidgets(DeskCase):
         self.settle(0.6)
         window.desk.go_to(window.desk.station)
         self.assertEqual(bar.currentMessage(), "Stay here.")
+        window.show_page(window.keys)
+        self.assertEqual(bar.currentMessage(), "", "a page that is laid over it is another place")
 
     def test_the_set_up_of_a_clip_fits_the_card(self) -> None:
         self.keep(film("brief"))

@@ -48,7 +48,8 @@ class Window(QMainWindow):
             self.notice,
             settings,
         )
-        self._said, self._said_on = QElapsedTimer(), ""
+        self._said = QElapsedTimer()
+        self._said_on: QWidget | None = None
         self.setWindowTitle(title)
         self.setAcceptDrops(True)
         self.setMinimumSize(QSize(1080, 700))
@@ -161,6 +162,7 @@ class Window(QMainWindow):
     def show_page(self, page: QWidget) -> None:
         """Lay a page over the stations."""
         self.stack.setCurrentWidget(page)
+        self._leave_words_behind(page)
 
     def shows(self, page: QWidget) -> bool:
         """Whether this is what is seen."""
@@ -172,13 +174,12 @@ class Window(QMainWindow):
 
     def _on_station(self, name: str) -> None:
         self.show_page(self.stations.named(name).widget)
-        self._leave_words_behind(name)
         self._show_state()
 
-    def _leave_words_behind(self, name: str) -> None:
-        """What was said on another station (what to do next there, say) means nothing on this one; words that
+    def _leave_words_behind(self, page: QWidget) -> None:
+        """What was said on another page (what to do next there, say) means nothing on this one; words that
         lead here are said just before."""
-        if name != self._said_on and self._said.isValid() and self._said.elapsed() > JUST_SAID_MS:
+        if page is not self._said_on and self._said.isValid() and self._said.elapsed() > JUST_SAID_MS:
             bar = self.statusBar()
             assert bar is not None
             bar.clearMessage()
@@ -234,7 +235,7 @@ class Window(QMainWindow):
         bar = self.statusBar()
         assert bar is not None
         bar.showMessage(words, 8000)
-        self._said_on = self.desk.station
+        self._said_on = self.stack.currentWidget()
         self._said.start()
 
     def _cautions_read(self) -> None:
