@@ -78,9 +78,11 @@ def judge(film: EyeFilm, seed: int) -> EyeReport:
     dice = np.random.default_rng(seed + film.number + 77)
     with ClipReader(read_index(path)) as reader:
         pictures = ReaderPictures(reader)
-        proposal = _proposed(propose_plate(pictures), bar, radius)
+        zoom = np.array(truth.get("camera_zoom", np.ones(len(bar))))
+        proposal = _proposed(propose_plate(pictures), bar, radius * zoom)
         camera = film.filming.camera
         at = _whole(truth, camera.width_px, camera.height_px)
+        radius *= zoom[at]
         x, y = bar[at] + dice.normal(0, ROUGH * radius, 2)
         x, y = np.clip([x, y], 1, [camera.width_px - 2, camera.height_px - 2])
         mark = PlateMark(at, float(x), float(y), radius * float(1 + dice.normal(0, ROUGH)))
@@ -112,10 +114,14 @@ def _rim_off(rim: Rim, film: EyeFilm, truth: dict[str, Any], at: int) -> tuple[f
     painter, camera = film.filming.painter, film.filming.camera
     assert isinstance(painter, LifelikePainter)
     bar, radius = np.array(truth["bar_m"][at]), float(truth["plate_radius_px"])
-    moved = np.array(truth["bar_px"][at]) - camera.to_px(bar, PLATE_DEPTH_M)
+    roll = np.radians(truth["camera_roll_deg"][at] if "camera_roll_deg" in truth else 0.0)
+    turn = np.array([[np.cos(roll), -np.sin(roll)], [np.sin(roll), np.cos(roll)]])
+    turn *= truth["camera_zoom"][at] if "camera_zoom" in truth else 1.0
+    still, seen = camera.to_px(bar, PLATE_DEPTH_M), np.array(truth["bar_px"][at])
     found = []
     for outline in plate_outlines(camera, bar, PLATE_DEPTH_M, painter.plate):
-        middle, axes, _ = cv2.fitEllipse((outline + moved).astype(np.float32))
+        shown = (outline - still) @ turn.T + seen
+        middle, axes, _ = cv2.fitEllipse(shown.astype(np.float32))
         error = 2 * max(rim.axes_px) / max(axes) - 1
         off = float(np.hypot(rim.x_px - middle[0], rim.y_px - middle[1])) / radius
         found.append((error, off))
@@ -133,9 +139,10 @@ def _whole(truth: dict[str, Any], wide: int, high: int) -> int:
     return int(np.argmax(inside)) if inside.any() else int(np.argmin(y))
 
 
-def _proposed(mark: PlateMark | None, bar: np.ndarray, radius: float) -> str:
+def _proposed(mark: PlateMark | None, bar: np.ndarray, radii: np.ndarray) -> str:
     if mark is None:
         return "none"
+    radius = radii[mark.frame]
     off = np.hypot(*(bar[mark.frame] - [mark.x_px, mark.y_px]))
     right = off < RIGHT_PLACE * radius and abs(mark.r_px / radius - 1) < RIGHT_SIZE
     return "right" if right else "wrong"

@@ -138,8 +138,19 @@ def drawn_film(number: int, seed: int = SEED) -> EyeFilm:
         camera=camera,
         painter=painter,
     )
-    film = EyeFilm(number, script, filming, tuple(nuisances))
+    film = EyeFilm(number, script, _in_the_hand(filming, nuisances), tuple(nuisances))
     return _disturbed(film, seed) if number >= DISTURBED_FROM else film
+
+
+def _in_the_hand(filming: Filming, nuisances: list[str]) -> Filming:
+    """Whoever films from the hand or turns after the bar also leans, and now and then walks nearer."""
+    if not {"hand", "pan"} & set(nuisances):
+        return filming
+    dice = np.random.default_rng([filming.seed, 11])
+    tilt, rolls = float(dice.normal(0, 0.015)), float(dice.uniform(-3, 3))
+    zooms = float(dice.choice([1.0, 1.0, 0.92, 1.15]))
+    tilt_px = tilt * filming.camera.height_px
+    return replace(filming, tilt_px=tilt_px, rolls_deg=rolls, zooms=zooms)
 
 
 def _clothed(painter: LifelikePainter, seed: int) -> LifelikePainter:

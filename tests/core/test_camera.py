@@ -22,7 +22,8 @@ from keen_kettle.core.simulate import (
     film_frames,
     simulate_lift,
 )
-from keen_kettle.core.simulate.film import camera_offsets_px, truth_document
+from keen_kettle.core.simulate.film import plate_px, truth_document
+from keen_kettle.core.simulate.film_hand import camera_offsets_px
 from keen_kettle.core.simulate.film_time import frame_times
 from keen_kettle.core.track import BarTrack, PlateMark, still_path, track_bar
 
@@ -38,7 +39,7 @@ class Painted:
     """Painted frames as a film, without a file."""
 
     def __init__(self, filming: Filming) -> None:
-        lift = simulate_lift(SCRIPT)
+        lift, self.filming = simulate_lift(SCRIPT), filming
         times = frame_times(lift, filming)
         rows = list(film_frames(lift, filming, times))
         self.t_s = np.array([row[0] for row in rows])
@@ -94,6 +95,13 @@ class TestCamera(unittest.TestCase):
         self.assertGreater(float(apart), 0.3, "60 px of pan are 0.42 m at this scale")
         self.assertIn("that is taken out", " ".join(taken.notes))
         self.assertIn("that is left in", " ".join(left.notes))
+
+    def test_roll_tilt_and_zoom_of_a_hand_are_taken_out(self) -> None:
+        film, track = painted(shake_px=2.0, tilt_px=20.0, rolls_deg=3.0, zooms=1.2)
+        still = plate_px(simulate_lift(SCRIPT), film.filming, np.array(film.truth["lift_s"]))
+        away = np.hypot(track.still_x_px - still[:, 0], track.still_y_px - still[:, 1])
+        self.assertLess(float(np.sqrt(np.nanmean(away**2))), 0.02 * 64, "2 % of the diameter")
+        self.assertGreater(float(np.abs(film.bar_px - still).max()), 30, "and it did move")
 
     def test_where_nothing_stands_still_the_path_is_left_alone(self) -> None:
         blank = np.full((120, 160, 3), 90, np.uint8)

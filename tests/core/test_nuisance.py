@@ -21,7 +21,9 @@ from keen_kettle.core.simulate import (
     simulate_lift,
 )
 from keen_kettle.core.simulate.film import plate_px, truth_document
+from keen_kettle.core.simulate.film_hand import camera_views, seen_at
 from keen_kettle.core.simulate.film_time import frozen_frames, lift_times, pictures_shown
+from keen_kettle.core.track import PlateMark, rim_of
 
 SMALL = Camera(320, 180, 70.0, 164.0, 160.0)
 LIFT = simulate_lift(LiftScript("snatch"))
@@ -69,6 +71,28 @@ class TestCamera(unittest.TestCase):
             hub = (np.hypot(cols - x, rows - y) < 1.6 * r) & (picture.min(axis=2) > 85)
             middle = (cols[hub].mean(), rows[hub].mean())
             self.assertLess(np.hypot(middle[0] - x, middle[1] - y), 0.5 * r)
+
+    def test_a_hand_that_rolls_and_zooms_shows_the_plate_where_the_truth_has_it(self) -> None:
+        camera = Camera(640, 360, 140.0, 328.0, 320.0)
+        hand = Filming(camera=camera, noise=0.0, tilt_px=12.0, rolls_deg=5.0, zooms=1.3)
+        times = np.array([0.0, 0.6, 1.2])
+        truth = truth_document(LIFT, hand, times)
+        last = list(film_frames(LIFT, hand, times))[-1][1]
+        x, y = truth["bar_px"][-1]  # type: ignore[index]
+        radius = 1.3 * truth["plate_radius_px"]  # type: ignore[operator]
+        rim = rim_of(last, PlateMark(0, x + 1, y - 1, 1.08 * radius))[0]
+        self.assertTrue(rim.found)
+        self.assertLess(np.hypot(rim.x_px - x, rim.y_px - y), 0.06 * radius)
+        self.assertAlmostEqual(max(rim.axes_px) / radius, 1.0, delta=0.04)
+        self.assertEqual(truth["camera_zoom"], [1.0, 1.1402, 1.3])
+        self.assertEqual(truth["camera_roll_deg"][-1], 5.0)  # type: ignore[index]
+
+    def test_a_rolled_picture_leans_to_the_right(self) -> None:
+        hand = Filming(camera=SMALL, rolls_deg=6.0)
+        view = camera_views(hand, np.array([0.0, 1.0]))
+        foot, head = (seen_at(np.tile([160.0, y], (2, 1)), view)[1] for y in (164.0, 60.0))
+        lean = np.degrees(np.arctan2(head[0] - foot[0], foot[1] - head[1]))
+        self.assertAlmostEqual(float(lean), 6.0, places=6)
 
 
 class TestTimes(unittest.TestCase):

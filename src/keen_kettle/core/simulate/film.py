@@ -13,6 +13,13 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.clip.write import set_rotation, write_clip
 from keen_kettle.core.simulate.camera import PLATE_DEPTH_M, Camera
+from keen_kettle.core.simulate.film_hand import (
+    camera_offsets_px,
+    camera_turns,
+    camera_views,
+    margin_px,
+    seen_at,
+)
 from keen_kettle.core.simulate.film_time import (
     frame_times,
     frozen_frames,
@@ -40,7 +47,6 @@ from keen_kettle.core.simulate.scene import (
 __all__ = [
     "Filming",
     "Painter",
-    "camera_offsets_px",
     "film_frames",
     "plate_px",
     "render_clip",
@@ -70,8 +76,9 @@ class Painter(Protocol):
 class Filming:
     """How the lift is filmed; the seed makes wall, noise, shake and plate marks repeatable.
 
-    `shake_px` is the hand's shake (one sigma, each way), `pan_px` how far the camera is turned to
-    the right during the clip. With `repeat` above 1 every picture is shown that many times: slow
+    `shake_px` is the hand's shake (one sigma, each way), `pan_px` and `tilt_px` how far the camera is
+    turned to the right and down during the clip, `rolls_deg` how much it comes to lean, `zooms` how much
+    larger it shows things at the end. With `repeat` above 1 every picture is shown that many times: slow
     motion as some programs make it. `freezes` hold the picture of an instant of the lift for some
     seconds, with an arrow drawn on; the film begins with a title for `opening_s`, which goes over into
     the lift within `dissolve_s` (0: a hard cut). `jitter` moves each time stamp by up to that share of a frame;
@@ -89,6 +96,9 @@ class Filming:
     seed: int = 1
     shake_px: float = 0.0
     pan_px: float = 0.0
+    tilt_px: float = 0.0
+    rolls_deg: float = 0.0
+    zooms: float = 1.0
     repeat: int = 1
     freezes: tuple[tuple[float, float], ...] = ()
     opening_s: float = 0.0
@@ -106,28 +116,14 @@ class Filming:
     painter: Painter | None = None
 
 
-def camera_offsets_px(filming: Filming, times_s: Array) -> Array:
-    """Where the camera points, in pixels from where it stood, shape (frames, 2): shake and pan."""
-    rng = np.random.default_rng(filming.seed + 7919)
-    beats = np.array([0.6, 1.1, 2.3, 4.7])
-    parts = np.array([1.0, 0.7, 0.35, 0.15])
-    phases = rng.uniform(0, 2 * np.pi, (2, len(beats)))
-    angles = 2 * np.pi * beats * times_s[:, None, None] + phases
-    waves = (parts * np.sin(angles)).sum(axis=2) / np.sqrt((parts**2).sum() / 2)
-    offsets = filming.shake_px * waves
-    share = np.clip(times_s / max(float(times_s[-1]), 1e-9), 0, 1)
-    offsets[:, 0] += filming.pan_px * share**2 * (3 - 2 * share)
-    return np.asarray(offsets - offsets[0])
-
-
 def film_frames(
     lift: SimulatedLift, filming: Filming, times_s: Array
 ) -> Iterator[tuple[float, Picture]]:
     """Paint the frame of every time (`times_s`, shape (frames,)); each is the mean over its exposure, then
     noise."""
     rng = np.random.default_rng(filming.seed)
-    offsets = _frame_offsets(filming, times_s)
-    margin = 2 * int(np.ceil((np.abs(offsets).max() + 2) / 2)) if np.any(offsets) else 0
+    views = _frame_views(filming, times_s)
+    margin, moved = margin_px(filming, views), bool(np.any(views != views[0]))
     wide = replace(filming, camera=_with_margin(filming.camera, margin))
     painter = filming.painter
     hall = (
@@ -148,8 +144,8 @@ def film_frames(
         if shown[number] != last:
             last = int(shown[number])
             exposed = _expose(lift, wide, hall, float(instants[number]))
-            if margin:
-                exposed = _crop(exposed, filming.camera, margin, offsets[number])
+            if moved:
+                exposed = _as_held(exposed, filming.camera, margin, views[number])
             dy, dx = rng.integers(0, 64, 2)
             h, w = exposed.shape[:2]
             exposed += grain[dy : dy + h, dx : dx + w]
@@ -164,9 +160,9 @@ def film_frames(
         yield float(t_s), np.asarray(picture)
 
 
-def _frame_offsets(filming: Filming, times_s: Array) -> Array:
-    """The camera's place for each frame; a picture shown again has that of the first."""
-    return camera_offsets_px(filming, times_s)[pictures_shown(filming, times_s)]
+def _frame_views(filming: Filming, times_s: Array) -> Array:
+    """How the camera is held for each frame; a picture shown again has that of the first."""
+    return camera_views(filming, times_s)[pictures_shown(filming, times_s)]
 
 
 def _with_margin(camera: Camera, margin: int) -> Camera:
@@ -179,14 +175,14 @@ def _with_margin(camera: Camera, margin: int) -> Camera:
     )
 
 
-def _crop(
-    picture: NDArray[np.float32], camera: Camera, margin: int, offset: Array
+def _as_held(
+    picture: NDArray[np.float32], camera: Camera, margin: int, view: Array
 ) -> NDArray[np.float32]:
-    """What the camera sees when it points `offset` pixels aside (to a fraction of a pixel)."""
-    shift = np.array([[1.0, 0.0, margin + offset[0]], [0.0, 1.0, margin + offset[1]]])
-    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    """What the camera sees as it is held (to a fraction of a pixel), of a picture with a margin."""
+    shift = view.copy()
+    shift[:, 2] -= view[:, :2] @ np.full(2, float(margin))
     size = (camera.width_px, camera.height_px)
-    return np.asarray(cv2.warpAffine(picture, shift, size, flags=flags), np.float32)
+    return np.asarray(cv2.warpAffine(picture, shift, size, flags=cv2.INTER_LINEAR), np.float32)
 
 
 def _expose(
@@ -254,7 +250,7 @@ def plate_px(lift: SimulatedLift, filming: Filming, instants: Array) -> Array:
 
 
 def _landmarks_px(
-    lift: SimulatedLift, filming: Filming, instants: Array, offsets: Array
+    lift: SimulatedLift, filming: Filming, instants: Array, views: Array
 ) -> dict[str, list[list[float]]]:
     """Where every landmark is painted, for each frame."""
     camera, painter = filming.camera, filming.painter
@@ -268,18 +264,20 @@ def _landmarks_px(
         rows = [painter.joints(lift, float(t)) for t in instants]
         whole = {name: np.array([row[name] for row in rows]) for name in JOINT_DEPTHS_M}
         seen = {name: camera.to_px(at[:, :2], at[:, 2]) for name, at in whole.items()}
-    return {name: np.round(at - offsets, 2).tolist() for name, at in seen.items()}
+    return {name: np.round(seen_at(at, views), 2).tolist() for name, at in seen.items()}
 
 
 def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dict[str, object]:
     """Everything that is known about the clip with frames at `times_s` (frames,), as plain JSON values."""
     camera = filming.camera
     instants = lift_times(filming, times_s)
-    offsets = _frame_offsets(filming, times_s)
+    views, shown = _frame_views(filming, times_s), pictures_shown(filming, times_s)
+    offsets = camera_offsets_px(filming, times_s)[shown]
+    roll, zoom = (one[shown] for one in camera_turns(filming, times_s))
     bar_m = lift.bar_m(instants)
     depth_m = PLATE_DEPTH_M if filming.look.implement == "bar" else LIMB_DEPTH_M
     px_per_m = camera.scale_at(depth_m * float(np.cos(np.radians(camera.yaw_deg))))
-    landmarks = _landmarks_px(lift, filming, instants, offsets)
+    landmarks = _landmarks_px(lift, filming, instants, views)
     return {
         "schema": "keen-kettle-truth",
         "schema_version": 1,
@@ -300,8 +298,10 @@ def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dic
         "lift_s": np.round(instants, 6).tolist(),
         "opening": np.round(opening_share(filming, times_s), 3).tolist(),
         "bar_m": np.round(bar_m, 5).tolist(),
-        "bar_px": np.round(plate_px(lift, filming, instants) - offsets, 3).tolist(),
+        "bar_px": np.round(seen_at(plate_px(lift, filming, instants), views), 3).tolist(),
         "camera_px": np.round(offsets, 3).tolist(),
+        "camera_roll_deg": np.round(roll, 3).tolist(),
+        "camera_zoom": np.round(zoom, 4).tolist(),
         "repeat": filming.repeat,
         "landmarks_px": landmarks,
         "events_s": {name: round(t, 5) for name, t in lift.truth_events().items()},

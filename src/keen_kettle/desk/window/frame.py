@@ -179,7 +179,11 @@ class Window(QMainWindow):
     def _leave_words_behind(self, page: QWidget) -> None:
         """What was said on another page (what to do next there, say) means nothing on this one; words that
         lead here are said just before."""
-        if page is not self._said_on and self._said.isValid() and self._said.elapsed() > JUST_SAID_MS:
+        if (
+            page is not self._said_on
+            and self._said.isValid()
+            and self._said.elapsed() > JUST_SAID_MS
+        ):
             bar = self.statusBar()
             assert bar is not None
             bar.clearMessage()
