@@ -175,11 +175,16 @@ def _lifts(
     if not answer.reps:
         return 0, 0, None, None
     times, picture = np.unique(truth["lift_s"], return_inverse=True)
-    off = []
+    off: list[float | None] = []
     for event in ("lift_off", "peak_height"):
         made = answer.events.get(event)
-        true = int(np.argmin(np.abs(times - truth["events_s"][event])))
-        off.append(None if made is None else float(abs(picture[made.frame] - true)))
+        instant = truth["events_s"][event]
+        shown = times[0] - 1e-6 <= instant <= times[-1] + 1e-6
+        true = int(np.argmin(np.abs(times - instant)))
+        if made is None:
+            off.append(None if shown else 0.0)  # what is not filmed is rightly not said
+        else:
+            off.append(float(abs(picture[made.frame] - true)) if shown else np.inf)
     return 1, len(answer.reps) - 1, off[0], off[1]
 
 

@@ -2,7 +2,7 @@
 
 import json
 import os
-from dataclasses import dataclass, replace
+from dataclasses import MISSING, Field, dataclass, fields, is_dataclass, replace
 from hashlib import sha256
 from pathlib import Path
 from typing import Any
@@ -54,8 +54,24 @@ class EyeFilm:
 
     @property
     def key(self) -> str:
-        what = repr((self.script, self.filming)) + ("rests" if self.rests else "")
+        what = _said((self.script, self.filming)) + ("rests" if self.rests else "")
         return sha256(what.encode()).hexdigest()[:20]
+
+
+def _said(value: object) -> str:
+    """A value in words, by what is not as usual: a new nuisance leaves the other films where they are."""
+    if isinstance(value, tuple):
+        return f"({', '.join(map(_said, value))})"
+    if not is_dataclass(value):
+        return repr(value)
+    told = ((one, getattr(value, one.name)) for one in fields(value))
+    usual = {one.name: _usual(one) for one in fields(value)}
+    parts = (f"{one.name}={_said(now)}" for one, now in told if now != usual[one.name])
+    return f"{type(value).__name__}({', '.join(parts)})"
+
+
+def _usual(one: Field[Any]) -> object:
+    return one.default if one.default_factory is MISSING else one.default_factory()
 
 
 def drawn_film(number: int, seed: int = SEED) -> EyeFilm:
@@ -162,21 +178,31 @@ def _clothed(painter: LifelikePainter, seed: int) -> LifelikePainter:
 
 
 def _disturbed(film: EyeFilm, seed: int) -> EyeFilm:
-    """With one or two of what editors and full halls do: pictures held, a title before it, somebody who
-    walks by, the lifter in a mirror."""
+    """With two of what editors and full halls do: pictures held, a title before it, pictures shown for uneven
+    times, a lift that is cut into, somebody who walks by, the lifter in a mirror."""
     dice = np.random.default_rng(seed + film.number + 63)
     lift, painter = simulate_lift(film.script), film.filming.painter
     assert isinstance(painter, LifelikePainter)
     events = lift.path.events_s
     first, last = events["lift_off"], events["peak_height"]
     filming, told = film.filming, list(film.nuisances)
-    for what in dice.choice(["frozen", "title", "walked by", "mirror"], 2, replace=False):
+    kinds = ["frozen", "title", "uneven", "cut into", "walked by", "mirror"]
+    for what in sorted(dice.choice(kinds, 2, replace=False), key=kinds.index):
         if what == "frozen":
             at = (0.1, first + 0.3 * (last - first), last - 0.08, last)[int(dice.integers(4))]
             filming = replace(filming, freezes=((at, float(dice.choice([1.0, 3.0]))),))
         elif what == "title":
             dissolve = float(dice.choice([0.0, 0.4]))
             filming = replace(filming, opening_s=0.8 + dissolve, dissolve_s=dissolve)
+        elif what == "uneven":
+            runs = tuple(dice.choice([1, 1, 1, 2, 2, 3, 6], 60).tolist())
+            slow = not {"frozen", "title"} & set(told)
+            filming = replace(filming, repeat=1, runs=runs, runs_slow=slow)
+        elif what == "cut into":
+            late = not filming.freezes and dice.uniform() < 0.5
+            begin = first + 0.3 * (last - first) if late else 0.0
+            end = lift.duration_s if late else last + float(dice.uniform(0.05, 0.2))
+            filming = replace(filming, shows_s=(begin, end))
         elif what == "walked by":
             painter = replace(painter, walker=True)
         else:

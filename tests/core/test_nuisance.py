@@ -152,6 +152,31 @@ class TestTimes(unittest.TestCase):
             alone = next(film_frames(LIFT, sharp, np.array([instants[number]])))[1]
             np.testing.assert_allclose(filmed[number][1].astype(int), alone, atol=2)
 
+    def test_twenty_pictures_a_second_in_thirty(self) -> None:
+        filming = Filming(fps=30, runs=(1, 2))
+        times = frame_times(LIFT, filming)
+        instants = lift_times(filming, times)
+        self.assertAlmostEqual(times[-1], LIFT.duration_s, delta=0.06)
+        np.testing.assert_allclose(instants[:6] * 30, [0, 1, 1, 3, 4, 4], atol=1e-9)
+        self.assertEqual(pictures_shown(filming, times)[:6].tolist(), [0, 1, 1, 3, 4, 4])
+
+    def test_uneven_slow_motion_shows_every_picture_of_the_camera_for_its_run(self) -> None:
+        filming = Filming(fps=30, runs=(1, 3, 2), runs_slow=True)
+        times = frame_times(LIFT, filming)
+        instants = lift_times(filming, times)
+        np.testing.assert_allclose(instants[:7] * 30, [0, 1, 1, 1, 2, 2, 3], atol=1e-9)
+        self.assertAlmostEqual(float(instants[-1]), LIFT.duration_s, delta=0.06)
+        self.assertAlmostEqual(float(times[-1]), 2 * LIFT.duration_s, delta=0.2)
+
+    def test_a_clip_may_begin_and_end_in_the_lift(self) -> None:
+        part = (LIFT.path.events_s["first_pull_end"], LIFT.path.events_s["peak_height"])
+        filming = Filming(fps=30, shows_s=part, freezes=((part[0] + 0.2, 0.5),))
+        times = frame_times(LIFT, filming)
+        instants = lift_times(filming, times)
+        self.assertAlmostEqual(float(instants[0]), part[0])
+        self.assertAlmostEqual(float(instants[-1]), part[1], delta=0.04)
+        self.assertEqual(np.count_nonzero(np.isclose(instants, part[0] + 0.2)), 16)
+
     def test_rolling_exposure_sees_the_plate_later_the_lower_it_is(self) -> None:
         filming = Filming(rolling_s=0.02)
         fast = LIFT.path.events_s["peak_velocity"]

@@ -81,7 +81,10 @@ class Filming:
     larger it shows things at the end. With `repeat` above 1 every picture is shown that many times: slow
     motion as some programs make it. `freezes` hold the picture of an instant of the lift for some
     seconds, with an arrow drawn on; the film begins with a title for `opening_s`, which goes over into
-    the lift within `dissolve_s` (0: a hard cut). `jitter` moves each time stamp by up to that share of a frame;
+    the lift within `dissolve_s` (0: a hard cut). Of the lift only what lies between the two instants of
+    `shows_s` is filmed. `runs` are how many frames show the same picture, in turn over and over, instead
+    of `repeat`: of a camera that goes on meanwhile, or (`runs_slow`) each run the camera's next picture,
+    as uneven slow motion does (it goes with no freezes and no opening). `jitter` moves each time stamp by up to that share of a frame;
     `dropped` leaves out that share of the frames, `stuttered` shows the one before instead.
     `rolling_s` is how much later the bottom row is exposed than the top one. `passer_by` walks
     past, `caption` is burnt in, `shadow` falls on the wall. `rotation_deg` saves the film turned,
@@ -103,6 +106,9 @@ class Filming:
     freezes: tuple[tuple[float, float], ...] = ()
     opening_s: float = 0.0
     dissolve_s: float = 0.0
+    shows_s: tuple[float, float] | None = None
+    runs: tuple[int, ...] = ()
+    runs_slow: bool = False
     jitter: float = 0.0
     dropped: float = 0.0
     stuttered: float = 0.0

@@ -40,12 +40,22 @@ class Timing(Protocol):
     def opening_s(self) -> float: ...
     @property
     def dissolve_s(self) -> float: ...
+    @property
+    def shows_s(self) -> tuple[float, float] | None: ...
+    @property
+    def runs(self) -> tuple[int, ...]: ...
+    @property
+    def runs_slow(self) -> bool: ...
 
 
 def frame_times(lift: SimulatedLift, timing: Timing) -> Array:
     """The frames' times that cover the lift, shape (frames,), in seconds of the film."""
+    begin, end = timing.shows_s or (0.0, lift.duration_s)
+    if timing.runs and timing.runs_slow:
+        pictures = np.resize(timing.runs, max(int(np.ceil((end - begin) * timing.fps)), 1))
+        return np.arange(int(pictures.sum())) / timing.fps
     held = timing.opening_s + sum(seconds for _, seconds in timing.freezes)
-    times = np.arange(0.0, lift.duration_s * timing.repeat + held, 1.0 / timing.fps)
+    times = np.arange(0.0, (end - begin) * timing.repeat + held, 1.0 / timing.fps)
     rng = np.random.default_rng(timing.seed + 104729)
     times[1:] += timing.jitter / timing.fps * rng.uniform(-0.5, 0.5, len(times) - 1)
     kept = rng.uniform(size=len(times)) >= timing.dropped
@@ -56,7 +66,7 @@ def frame_times(lift: SimulatedLift, timing: Timing) -> Array:
 def pictures_shown(timing: Timing, times_s: Array) -> NDArray[np.intp]:
     """Which frame's picture each frame shows, shape (frames,): its own, or an earlier one again."""
     count = len(times_s)
-    shown = np.arange(count) // timing.repeat * timing.repeat
+    shown = _run_starts(timing, count)
     rng = np.random.default_rng(timing.seed + 15485863)
     again = rng.uniform(size=count) < timing.stuttered
     for number in np.flatnonzero(again[1:]) + 1:
@@ -67,14 +77,27 @@ def pictures_shown(timing: Timing, times_s: Array) -> NDArray[np.intp]:
     return shown
 
 
+def _run_starts(timing: Timing, count: int) -> NDArray[np.intp]:
+    """The first frame of the run of like pictures to which each of so many frames belongs."""
+    if not timing.runs:
+        return np.arange(count) // timing.repeat * timing.repeat
+    ends = np.cumsum(np.resize(timing.runs, count))
+    starts = np.concatenate([[0], ends])
+    return starts[np.searchsorted(ends, np.arange(count), side="right")]
+
+
 def lift_times(timing: Timing, times_s: Array) -> Array:
     """The instant of the lift that each frame shows, shape (frames,), in seconds."""
+    first = timing.shows_s[0] if timing.shows_s else 0.0
+    shown = pictures_shown(timing, times_s)
+    if timing.runs and timing.runs_slow:
+        return np.asarray(first + np.unique(shown, return_inverse=True)[1] / timing.fps)
     run = np.maximum(times_s - timing.opening_s, 0.0)
     for begin, end, held in _spans(timing):
         inside = np.clip(times_s - begin, 0.0, end - begin)
         run -= np.where(times_s > begin, inside, 0.0)
         run = np.where((times_s >= begin) & (times_s < end), held, run)
-    return np.asarray((run / timing.repeat)[pictures_shown(timing, times_s)])
+    return np.asarray(first + (run / timing.repeat)[shown])
 
 
 def frozen_frames(timing: Timing, times_s: Array) -> NDArray[np.bool_]:
@@ -97,8 +120,9 @@ def _spans(timing: Timing) -> list[tuple[float, float, float]]:
     """Begin and end of every freeze in seconds of the film, and the running time that is held (seconds of
     the film without opening and freezes)."""
     spans, before = [], timing.opening_s
+    first = timing.shows_s[0] if timing.shows_s else 0.0
     for instant, seconds in sorted(timing.freezes):
-        begin = instant * timing.repeat + before
-        spans.append((begin, begin + seconds, instant * timing.repeat))
+        held = (instant - first) * timing.repeat
+        spans.append((held + before, held + before + seconds, held))
         before += seconds
     return spans
