@@ -27,6 +27,8 @@ SCRIPTS = st.builds(
     receive=st.sampled_from(["full", "power", "none"]),
     body=st.builds(Body, stature_m=st.floats(1.45, 2.0)),
     faults=st.dictionaries(st.sampled_from(FAULT_DEGREES), st.floats(0, 1)),
+    pause_s=st.sampled_from([0.0, 0.0, 0.8]),
+    fidget_m=st.sampled_from([0.0, 0.0, 0.09]),
 )
 
 
@@ -76,6 +78,24 @@ class TestSimulatedLift(unittest.TestCase):
                 values = [-value for value in values]
             self.assertLess(values[0], values[1], fault)
             self.assertLess(values[1], values[2], fault)
+
+    def test_a_demonstration_pauses_at_the_knee_and_a_fidget_ends_on_the_floor(self) -> None:
+        plain, slow = (
+            simulate_lift(LiftScript("clean", **more)).path  # type: ignore[arg-type]
+            for more in ({}, {"pause_s": 1.2, "fidget_m": 0.09})
+        )
+        t = np.arange(0, slow.duration_s, 0.01)
+        rise = slow.y_m(t) - slow.y_m(t[:1])
+        before = t < slow.events_s["lift_off"]
+        self.assertAlmostEqual(float(rise[before].max()), 0.09, places=3)
+        self.assertAlmostEqual(float(rise[before][-1]), 0.0, delta=0.003)
+        between = (t > slow.events_s["first_pull_end"]) & (t < slow.events_s["power_position"])
+        self.assertGreaterEqual(np.count_nonzero(np.abs(slow.vy_mps(t))[between] < 1e-6), 119)
+        self.assertAlmostEqual(
+            float(slow.y_m(np.array([slow.events_s["peak_height"]]))[0]),
+            float(plain.y_m(np.array([plain.events_s["peak_height"]]))[0]),
+            places=6,
+        )
 
     def test_events_come_in_their_order(self) -> None:
         events = simulate_lift(LiftScript()).path.events_s

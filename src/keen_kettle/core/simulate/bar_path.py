@@ -40,6 +40,8 @@ BODY_FAULTS = (
 MOST_ACCELERATION_MPS2 = 14.0
 """With which a bar leaves the floor, however it is rushed (house default)."""
 
+FIDGET_MPS, STOPS_IN_M = 0.3, 0.05
+
 
 @dataclass(frozen=True)
 class LiftScript:
@@ -47,6 +49,8 @@ class LiftScript:
 
     `family` is "snatch", "clean" or "jerk"; `start` "floor" or "hang" (a jerk begins in the rack);
     `receive` "full", "power" or "none" (a pull), for a jerk "power" or "split". `faults` maps a fault id to its degree: 0 clean, 1 plainly there.
+    From the floor the bar may be held at the knee for `pause_s`, as in a demonstration, and be lifted by
+    `fidget_m` and set down once before it goes up.
     """
 
     family: str = "snatch"
@@ -56,6 +60,8 @@ class LiftScript:
     faults: dict[str, float] = field(default_factory=dict)
     still_s: float = 0.8
     end_s: float = 0.7
+    pause_s: float = 0.0
+    fidget_m: float = 0.0
 
     @property
     def derivative(self) -> Derivative:
@@ -159,12 +165,18 @@ def bar_path(script: LiftScript) -> BarPath:
         chain.rise(0.8 * v_peak, power_y - chain.y[-1])
     else:
         chain.hold(script.still_s)
+        if script.fidget_m:
+            _fidget(chain, script.fidget_m)
+            chain.hold(script.still_s)
         lift_off = chain.t[-1]
         quick = (0.2 - 0.14 * rushed) * (knee_y - 0.225) / 0.28
         quick = max(quick, v_first**2 / (2 * MOST_ACCELERATION_MPS2))
         chain.rise(v_first, quick)
         chain.rise(v_first * 1.05, knee_y - 0.01 - chain.y[-1])
         first_end = chain.t[-1]
+        if script.pause_s:
+            chain.rise(0.0, STOPS_IN_M)
+            chain.hold(script.pause_s)
         dip = 0.04 + 0.05 * rushed + 0.5 * rebend
         chain.rise(v_first * 1.05 * (1 - dip), power_y - chain.y[-1])
     power = chain.t[-1]
@@ -202,6 +214,13 @@ def _first_seen_rise(path: BarPath, begin: float) -> float:
     """When the plates have left the floor by 2 mm: what an eye would call lift-off."""
     t = np.linspace(begin, begin + 0.4, 2000)
     return float(t[np.searchsorted(path.y_m(t), path.y_m(t[:1])[0] + 0.002)])
+
+
+def _fidget(chain: Chain, metres: float) -> None:
+    """Up a little and down again, as when the grip is tried."""
+    seconds = metres / FIDGET_MPS
+    for v_end in (FIDGET_MPS, 0.0, -FIDGET_MPS, 0.0):
+        chain.step(v_end, seconds)
 
 
 def _lower_to_hang(chain: Chain, script: LiftScript, power_y: float, knee_y: float) -> None:
