@@ -72,6 +72,34 @@ def motion_of(track: BarTrack) -> BarMotion:
     return bar_motion(track, scale_from_rim(track.rim, 450), "right")
 
 
+class TestPause(unittest.TestCase):
+    def test_a_pull_with_a_pause_is_not_told_that_it_slows_down(self) -> None:
+        for receive in ("full", "none"):
+            script = LiftScript("clean", receive=receive, pause_s=0.8, fidget_m=0.05)
+            _, track = simulated(script)
+            found = judged(script, track)
+            self.assertEqual(found.findings, ())
+            self.assertRegex(
+                " ".join(found.notes), r"held for (0\.[89]|1\.0) s, 3\d cm up: a pause"
+            )
+            for name in ("velocity_dip", "rhythm", "time_to_peak_velocity"):
+                self.assertIsNone(found.measures[name].value)
+                self.assertIn("a pause", found.measures[name].why)
+            self.assertIsNotNone(found.measures["peak_velocity"].value)
+
+    def test_the_deepest_re_bend_and_a_slow_pull_are_no_pauses(self) -> None:
+        for script in (
+            LiftScript("snatch", faults={"deep-rebend": 1.6}),
+            LiftScript("clean", "hang", "power"),
+            LiftScript("clean"),
+        ):
+            _, track = simulated(script)
+            found = judged(script, track)
+            self.assertNotIn("pause", " ".join(found.notes), script)
+        slow = replace(track, t_s=2.5 * track.t_s)  # as slowly as one can
+        self.assertNotIn("pause", " ".join(judged(script, slow).notes))
+
+
 class TestUnseenStart(unittest.TestCase):
     def test_a_lift_whose_start_was_not_seen_gives_what_does_not_hang_on_it(self) -> None:
         """A gap just before the second pull: what comes after it is no lift-off."""

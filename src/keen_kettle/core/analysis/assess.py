@@ -35,6 +35,7 @@ from keen_kettle.core.motion import (
     film_clock,
     in_diameters,
     jerk_measures,
+    pause_on_the_way,
     read_lift,
     split_reps,
     with_hand_events,
@@ -165,7 +166,7 @@ def judge_moves(
     )
     number = _chosen(reps, settings.rep)
     events = reps[number].events if reps else {}
-    barely = _barely(reps, number, motion, derivative)
+    barely, pause = _barely(reps, number, motion, derivative), pause_on_the_way(motion, events)
     measures = rep_measures(motion, clock, events, settings, moving)
     family = derivative.family
     true = {name: one for name, one in measures.items() if one.unit != IN_DIAMETERS}
@@ -182,7 +183,11 @@ def judge_moves(
         findings=tuple(findings),
         praise=tuple(praise(true, family, content, findings)),
         diagnosis=find_cause(findings, content, _judged(true, family, content)),
-        notes=(*notes, *rep_notes(reps, number, barely), *body_notes(body, events)),
+        notes=(
+            *notes,
+            *rep_notes(reps, number, barely, pause),
+            *body_notes(body, events),
+        ),
         clock=clock,
         reps=reps,
         rep=number,

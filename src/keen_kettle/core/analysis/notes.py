@@ -3,7 +3,7 @@
 import numpy as np
 
 from keen_kettle.core.analysis.settings import ClipSettings
-from keen_kettle.core.motion import Clock, Event, Rep, repeated_share
+from keen_kettle.core.motion import Clock, Event, Pause, Rep, repeated_share
 from keen_kettle.core.track import THINGS, BarTrack, Scale, State
 from keen_kettle.core.track.body import BodyTrack, PointState
 
@@ -12,13 +12,20 @@ __all__ = ["body_notes", "clip_notes", "rep_notes"]
 WORTH_SAYING_DEG = 1.0
 
 
-def rep_notes(reps: tuple[Rep, ...], number: int, barely: float | None) -> list[str]:
+def rep_notes(
+    reps: tuple[Rep, ...], number: int, barely: float | None, pause: Pause | None
+) -> list[str]:
     """What to know about the repetition that is judged."""
     notes = []
     if barely is not None:
         notes.append(
             f"The bar rises by {100 * barely:.0f} cm only, too little to be judged as this lift. Was it "
             "merely tipped or moved while setting up? Then choose a clip with the lift itself."
+        )
+    if pause is not None:
+        notes.append(
+            f"The bar is held for {pause.seconds:.1f} s, {100 * pause.height_m:.0f} cm up: a pause. How its "
+            "speed changes from the first pull to the second is left out; the rest is given."
         )
     if reps and reps[number].received is False:
         notes.append("The bar came back to where it began: this lift was not received.")

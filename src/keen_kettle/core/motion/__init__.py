@@ -39,6 +39,7 @@ from keen_kettle.core.motion.events import (
 from keen_kettle.core.motion.hand_events import HandEvent, with_hand_events
 from keen_kettle.core.motion.jerk import find_jerk_events, jerk_measures
 from keen_kettle.core.motion.measures import Measure, bar_measures
+from keen_kettle.core.motion.pause import Pause, pause_on_the_way
 from keen_kettle.core.motion.read_lift import family_is_read, read_lift
 from keen_kettle.core.motion.reps import Rep, split_reps
 
@@ -60,6 +61,7 @@ __all__ = [
     "Filmed",
     "HandEvent",
     "Measure",
+    "Pause",
     "Rep",
     "Shown",
     "Spot",
@@ -75,6 +77,7 @@ __all__ = [
     "first_event",
     "in_diameters",
     "jerk_measures",
+    "pause_on_the_way",
     "place_spot",
     "read_lift",
     "repeated_share",

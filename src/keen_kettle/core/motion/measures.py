@@ -6,7 +6,7 @@ carries what one frame earlier or later would change.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.motion.bar import BarMotion
 from keen_kettle.core.motion.events import Event
+from keen_kettle.core.motion.pause import pause_on_the_way
 
 __all__ = ["G_MPS2", "Measure", "bar_measures"]
 
@@ -21,6 +22,8 @@ Array = NDArray[np.float64]
 Frames = dict[str, int]
 
 G_MPS2 = 9.81
+OF_ONE_GO = ("velocity_dip", "rhythm", "time_to_peak_velocity")
+"""What tells something only of a pull without a pause."""
 NO_CATCH = {
     "forward_bump": "in a pull with long arms the bar goes round the thighs by itself; a strike shows in its forward speed",
     "loop": "a pull is not turned over, so there is no loop",
@@ -74,6 +77,15 @@ def bar_measures(
     frames = {name: event.frame for name, event in events.items()}
     sigmas = {name: event.sigma_s for name, event in events.items()}
     found = {rule.id: _measure(rule, motion, frames, sigmas, derivative) for rule in RULES}
+    pause = pause_on_the_way(motion, events)
+    if pause is not None:
+        why = f"the bar is held for {pause.seconds:.1f} s on its way up, so its speeds are those of a pause"
+        found.update(
+            {
+                one: replace(found[one], value=None, sigma=None, frame=None, why=why)
+                for one in OF_ONE_GO
+            }
+        )
     radius_m = plate_diameter_m / 2 if from_plate else None
     found.update(_above_floor(found["rise"], derivative, stature_m, radius_m))
     found.update(_power(motion, frames, mass_kg))
