@@ -120,6 +120,32 @@ class TestUnseenStart(unittest.TestCase):
         self.assertIn("begins in the pull", " ".join(answer.notes))
         self.assertIn("N): set the bar by hand", " ".join(answer.notes))
 
+    def test_a_clip_that_ends_before_the_bar_is_received_gives_no_catch(self) -> None:
+        script = LiftScript("clean")
+        lift = simulate_lift(script)
+        for end in ("peak_height", "catch"):
+            t = np.arange(0, lift.path.events_s[end], 1 / 30)
+            bar = lift.bar_m(t)
+            answer = judged(script, track_of(t, bar[:, 0], bar[:, 1], 0.2))
+            self.assertLessEqual({"lift_off", "peak_height"}, set(answer.events))
+            self.assertFalse({"catch", "lowest"} & set(answer.events), end)
+            self.assertIsNone(answer.measures["drop"].value)
+            self.assertIn("ends before the bar is received", " ".join(answer.notes))
+
+    def test_a_bar_set_up_by_a_deadlift_is_pulled_from_where_it_was_lowered_to(self) -> None:
+        script = LiftScript("clean", "hang", "power")
+        lift = simulate_lift(script)
+        t = np.arange(0, lift.duration_s, 1 / 30)
+        bar = lift.bar_m(t)
+        share = np.linspace(0, 1, 45)
+        up = 0.225 + (bar[0, 1] - 0.225) * (3 * share**2 - 2 * share**3)
+        y = np.concatenate([np.full(20, 0.225), up, bar[:, 1]])
+        x = np.concatenate([np.full(65, bar[0, 0]), bar[:, 0]])
+        answer = judged(script, track_of(np.arange(len(y)) / 30, x, y, 0.2))
+        wanted = 65 / 30 + lift.path.events_s["lift_off"]
+        self.assertAlmostEqual(answer.events["lift_off"].t_s, wanted, delta=0.1)
+        self.assertEqual(answer.findings, ())
+
     def test_the_uncertainty_of_speed_grows_with_speed(self) -> None:
         _, track = simulated(LiftScript("snatch"))
         motion = motion_of(track)

@@ -41,7 +41,7 @@ def clip_notes(
 ) -> list[str]:
     """What to know about film, path, scale, camera and times."""
     return [
-        *_lift_notes(track, events),
+        *_lift_notes(track, events, settings),
         *_hand_notes(track, settings),
         *_scale_notes(scale, settings),
         *_camera_notes(track, scale, settings),
@@ -50,7 +50,7 @@ def clip_notes(
     ]
 
 
-def _lift_notes(track: BarTrack, events: dict[str, Event]) -> list[str]:
+def _lift_notes(track: BarTrack, events: dict[str, Event], settings: ClipSettings) -> list[str]:
     """Whether the bar is followed throughout, and the lift is seen whole."""
     notes = []
     lost = np.flatnonzero(track.state == State.LOST)
@@ -68,6 +68,11 @@ def _lift_notes(track: BarTrack, events: dict[str, Event]) -> list[str]:
         )
     elif "peak_height" not in events:
         notes.append("The clip, or the followed part of it, ends before the bar's highest point.")
+    elif settings.derivative.has_catch and "lowest" not in events:
+        notes.append(
+            "The clip, or the followed part of it, ends before the bar is received: catch and what comes "
+            "after it are left out, and the rest is given."
+        )
     if events and not {"lift_off", "dip_bottom"} & set(events):
         notes.append(
             "The clip, or the followed part of it, begins in the pull: what is counted from lift-off is "

@@ -68,6 +68,10 @@ RESTING_S, STANDING_M = 0.5, 0.01
 PLATEAU_S, TOP_PLATEAU_S, LEVEL_M = 0.08, 0.2, 0.0015
 """A bar that is held longer than this came to that place when it was first there within a level. All
 these are house defaults, chosen on simulated and filmed lifts."""
+FALLS_ON_MPS = 0.25
+"""A bar that still falls so fast in the last picture has not been received yet."""
+LOWERED_M = 0.06
+"""A bar that comes down by so much before a pull from the hang is lowered into it."""
 PAUSE_S, PAUSED_M = 0.15, 0.004
 """A bar that rises by no more than this in that time has paused."""
 REBOUND_S = 0.4
@@ -232,13 +236,14 @@ def _lift_off(
 
     It is the last frame whose unsmoothed height is still that of the bar at rest (smoothing would
     spread a sharp start), within 2 mm, its noise, and a share of the rise. From the hang, rest is
-    the lowest place; from the floor or blocks it is where the bar lies before the rise.
+    the lowest place since the bar was last lowered (it may have been lifted off the floor before); from the floor or blocks it is where the bar lies before the rise.
     """
     unseen = max(UNSEEN_START_MPS, UNSEEN_SHARE * v[peak_v])
     if not rise.begun or peak_v - begin < 2 or v[begin] > unseen:
         return None
     noise = max(LEAST_LIFTED_M, 2.5 * motion.position_sigma_m)
     if derivative.support == "hang":
+        begin = _lowered_from(motion.raw_y_m, begin, peak_v)
         near = motion.raw_y_m[begin:peak_v]
         margin = max(noise, HANG_SHARE * rise.rise_m)
         down = np.flatnonzero(near <= float(np.nanmin(near)) + margin)
@@ -246,6 +251,14 @@ def _lift_off(
     if derivative.support != "floor":
         begin = max(begin, min(rise.low, peak_v - 1))
     return _last_at_rest(motion, begin, peak_v, rise, max(noise, LIFTED_SHARE * rise.rise_m))
+
+
+def _lowered_from(y_m: Array, begin: int, peak_v: int) -> int:
+    """The last frame before the pull from which the bar is lowered into the hang; `begin` without one."""
+    part = np.where(np.isfinite(y_m[begin:peak_v]), y_m[begin:peak_v], np.inf)
+    lowest_after = np.minimum.accumulate(part[::-1])[::-1]
+    tops = np.flatnonzero(np.isfinite(part) & (part - lowest_after >= LOWERED_M))
+    return begin + (int(tops[-1]) if len(tops) else 0)
 
 
 def _last_at_rest(
@@ -355,7 +368,8 @@ def first_so_low(motion: BarMotion, peak_h: int, low: int) -> int:
 
 
 def _way_down(motion: BarMotion, v: Array, peak_h: int, known: NDArray[np.bool_]) -> int | None:
-    """The end of the first sustained fall after the peak (at least a centimetre)."""
+    """The end of the first sustained fall after the peak (at least a centimetre); None where the film ends
+    before it."""
     y = motion.y_m
     back = max(TURNED_M, 2 * motion.position_sigma_m)
     low = peak_h
@@ -370,4 +384,5 @@ def _way_down(motion: BarMotion, v: Array, peak_h: int, known: NDArray[np.bool_]
             return low
         if abs(v[frame]) <= RESTING_MPS:
             return frame
-    return low if y[peak_h] - y[low] > FALLEN_M else None
+    falls_on = low == len(v) - 1 and v[low] < -FALLS_ON_MPS
+    return low if y[peak_h] - y[low] > FALLEN_M and not falls_on else None
