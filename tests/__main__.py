@@ -1,8 +1,8 @@
 """Runs all tests (or those named) and ends with one line: N passed, N failed.
 
-Without names, three processes side by side (windows wait now and then) take one module after the other, those that took longest
-first (`durations.json`, written anew with --time). One that dies counts as a failure of the module
-it was in, and another goes on with the rest.
+Without names, three processes side by side (windows wait now and then) take one module after the
+other, those that took longest first (`durations.json`, written anew with --time). One that dies
+counts as a failure of the module it was in, and another goes on with the rest.
 """
 
 import json
