@@ -148,37 +148,15 @@ def bar_path(script: LiftScript) -> BarPath:
     """The bar's exact path for a script (closed form; see the module's words)."""
     body = script.body
     snatch = script.family == "snatch"
-    rushed, rebend = script.degree("rushed-first-pull"), script.degree("deep-rebend")
     stature = body.stature_m
     arm = body.arm_seen_m("snatch" if snatch else "clean")
     knee_y = body.ankle_m + body.shank_m
     power_y = (body.standing_shoulder_m() - arm) - 0.045 * stature
     chain = Chain([0.0], [0.0], [0.225])
-    v_peak = (1.95 if snatch else 1.6) - 0.15 * rushed
+    v_peak = (1.95 if snatch else 1.6) - 0.15 * script.degree("rushed-first-pull")
     v_peak += {"full": 0.0, "power": 0.3 if snatch else 0.4, "none": -0.25}[script.receive]
-    v_first = 1.0 + rushed * (0.97 * v_peak - 1.0)
-    if script.start == "hang":
-        _lower_to_hang(chain, script, power_y, knee_y)
-        lift_off = first_end = chain.t[-1]
-        chain.rise(0.75 * v_peak, 0.55 * (power_y - chain.y[-1]))
-        first_end = chain.t[-1]
-        chain.rise(0.8 * v_peak, power_y - chain.y[-1])
-    else:
-        chain.hold(script.still_s)
-        if script.fidget_m:
-            _fidget(chain, script.fidget_m)
-            chain.hold(script.still_s)
-        lift_off = chain.t[-1]
-        quick = (0.2 - 0.14 * rushed) * (knee_y - 0.225) / 0.28
-        quick = max(quick, v_first**2 / (2 * MOST_ACCELERATION_MPS2))
-        chain.rise(v_first, quick)
-        chain.rise(v_first * 1.05, knee_y - 0.01 - chain.y[-1])
-        first_end = chain.t[-1]
-        if script.pause_s:
-            chain.rise(0.0, STOPS_IN_M)
-            chain.hold(script.pause_s)
-        dip = 0.04 + 0.05 * rushed + 0.5 * rebend
-        chain.rise(v_first * 1.05 * (1 - dip), power_y - chain.y[-1])
+    to_power = _from_hang if script.start == "hang" else _from_floor
+    lift_off, first_end = to_power(chain, script, v_peak, knee_y, power_y)
     power = chain.t[-1]
     higher = 0.03 if script.receive == "power" else 0.0
     chain.rise(v_peak, ((0.15 if snatch else 0.11) + higher) * stature)
@@ -201,6 +179,41 @@ def bar_path(script: LiftScript) -> BarPath:
     if script.receive != "none":
         events["stand"] = come_to_rest(path, events["lowest"])
     return path
+
+
+def _from_hang(
+    chain: Chain, script: LiftScript, v_peak: float, knee_y: float, power_y: float
+) -> tuple[float, float]:
+    """Down into the hang and up to the power position; when the bar is lifted, and passes the thighs."""
+    _lower_to_hang(chain, script, power_y, knee_y)
+    lift_off = chain.t[-1]
+    chain.rise(0.75 * v_peak, 0.55 * (power_y - chain.y[-1]))
+    first_end = chain.t[-1]
+    chain.rise(0.8 * v_peak, power_y - chain.y[-1])
+    return lift_off, first_end
+
+
+def _from_floor(
+    chain: Chain, script: LiftScript, v_peak: float, knee_y: float, power_y: float
+) -> tuple[float, float]:
+    """From the floor to the power position; when the bar is lifted, and ends its first pull."""
+    rushed, rebend = script.degree("rushed-first-pull"), script.degree("deep-rebend")
+    v_first = 1.0 + rushed * (0.97 * v_peak - 1.0)
+    chain.hold(script.still_s)
+    if script.fidget_m:
+        _fidget(chain, script.fidget_m)
+        chain.hold(script.still_s)
+    lift_off = chain.t[-1]
+    quick = (0.2 - 0.14 * rushed) * (knee_y - 0.225) / 0.28
+    chain.rise(v_first, max(quick, v_first**2 / (2 * MOST_ACCELERATION_MPS2)))
+    chain.rise(v_first * 1.05, knee_y - 0.01 - chain.y[-1])
+    first_end = chain.t[-1]
+    if script.pause_s:
+        chain.rise(0.0, STOPS_IN_M)
+        chain.hold(script.pause_s)
+    dip = 0.04 + 0.05 * rushed + 0.5 * rebend
+    chain.rise(v_first * 1.05 * (1 - dip), power_y - chain.y[-1])
+    return lift_off, first_end
 
 
 def come_to_rest(path: BarPath, lowest: float) -> float:
