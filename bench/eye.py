@@ -8,6 +8,7 @@ import os
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
 import cv2
@@ -24,6 +25,7 @@ from keen_kettle.core.simulate.camera import PLATE_DEPTH_M
 from keen_kettle.core.simulate.lifelike import LifelikePainter
 from keen_kettle.core.simulate.lifelike.plates import plate_outlines
 from keen_kettle.core.track import PlateMark, Rim, propose_plate, rim_of, track_bar
+from keen_kettle.core.track.body import PoseNet, as_large_as_a_plate
 
 __all__ = ["EyeReport", "judge", "report_eye"]
 
@@ -32,6 +34,7 @@ ROUGH = 0.12
 """The rough mark's error, one sigma of its place and its size, as a share of the radius."""
 RIGHT_PLACE, RIGHT_SIZE, RIGHT_RIM = 0.2, 0.12, 0.05
 WITHIN_PICTURES = 3
+FITS = as_large_as_a_plate(cache(lambda: PoseNet(1)))
 
 
 @dataclass(frozen=True)
@@ -64,7 +67,7 @@ def judge_rest(number: int, seed: int) -> tuple[EyeFilm, bool, int]:
     x, y = np.clip(bar[at], 1, [camera.width_px - 2, camera.height_px - 2])
     with ClipReader(read_index(path)) as reader:
         pictures = ReaderPictures(reader)
-        proposed = propose_plate(pictures) is not None
+        proposed = propose_plate(pictures, fits=FITS) is not None
         track = track_bar(pictures, [PlateMark(at, float(x), float(y), radius)])
     settings = ClipSettings(film.script.derivative, truth["facing"])
     return film, proposed, len(assess(track, settings, load_content()).reps)
@@ -79,7 +82,7 @@ def judge(film: EyeFilm, seed: int) -> EyeReport:
     with ClipReader(read_index(path)) as reader:
         pictures = ReaderPictures(reader)
         zoom = np.array(truth.get("camera_zoom", np.ones(len(bar))))
-        proposal = _proposed(propose_plate(pictures), bar, radius * zoom)
+        proposal = _proposed(propose_plate(pictures, fits=FITS), bar, radius * zoom)
         camera = film.filming.camera
         at = _whole(truth, camera.width_px, camera.height_px)
         radius *= zoom[at]

@@ -2,6 +2,7 @@
 still, drawn graphics."""
 
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 import cv2
@@ -14,6 +15,7 @@ from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.clip.write import write_clip
 from keen_kettle.core.simulate.lifelike import LifelikePainter
 from keen_kettle.core.track import propose_plate
+from keen_kettle.core.track.body import PoseNet, as_large_as_a_plate
 
 __all__ = ["NEGATIVES", "judge_negative"]
 
@@ -27,7 +29,10 @@ def judge_negative(what: str, number: int, seed: int) -> bool:
     """Whether a plate is proposed where there is none."""
     cv2.setNumThreads(1)
     with ClipReader(read_index(_film(what, number, seed))) as reader:
-        return propose_plate(ReaderPictures(reader)) is not None
+        return (
+            propose_plate(ReaderPictures(reader), fits=as_large_as_a_plate(partial(PoseNet, 1)))
+            is not None
+        )
 
 
 def _film(what: str, number: int, seed: int) -> Path:

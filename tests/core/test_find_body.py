@@ -5,7 +5,8 @@ import unittest
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.body import find_body
+from keen_kettle.core.track import PlateMark
+from keen_kettle.core.track.body import as_large_as_a_plate, find_body
 from keen_kettle.core.track.body.find import _plain_looks
 from keen_kettle.core.track.body.net import CENTRE, JOINTS, REACH, Crop, Sighting
 
@@ -94,6 +95,16 @@ class TestWhom(unittest.TestCase):
             self.assertFalse(np.isfinite(at[24:27]).any(), "nobody rather than somebody else")
             after = np.array([net.lifter(k) for k in range(27, FRAMES)])
             np.testing.assert_allclose(at[27:], after, atol=1e-3)
+
+    def test_what_is_as_small_as_a_bell_beside_its_holder_is_no_plate(self) -> None:
+        fits = as_large_as_a_plate(Net)  # type: ignore[arg-type]
+        picture = Hall().bgr(15)
+        x, y = bar_path()[15]
+        square = Net().look(picture, Crop(110.0, 140.0, 4 * TRUNK)).next_crop().side
+        for share, large in ((0.10, False), (0.25, True)):
+            self.assertEqual(fits(picture, PlateMark(15, x, y, share * square / 2)), large)
+        nobody_there = PlateMark(15, 20.0, 30.0, 0.05 * square)
+        self.assertTrue(fits(picture, nobody_there), "nobody holds it: it cannot be told")
 
     def test_it_begins_with_the_bar_on_its_way_up(self) -> None:
         frames = np.arange(FRAMES, dtype=np.int32)

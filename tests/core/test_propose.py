@@ -9,7 +9,7 @@ from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import Cancelled, MarkError
 from keen_kettle.core.lifts import Derivative
-from keen_kettle.core.track import Rim, propose_plate, scale_from_points, scale_from_rim
+from keen_kettle.core.track import PlateMark, Rim, propose_plate, scale_from_points, scale_from_rim
 from tests.core.test_track import Slides, disc
 from tests.films import film, tracked
 
@@ -25,6 +25,19 @@ class TestProposal(unittest.TestCase):
             radius = known.truth["plate_radius_px"]
             self.assertLess(np.hypot(mark.x_px - x, mark.y_px - y), 0.15 * radius, name)
             self.assertLess(abs(mark.r_px / radius - 1), 0.08, name)
+
+    def test_what_does_not_fit_is_not_proposed(self) -> None:
+        asked: list[PlateMark] = []
+
+        def no(_picture: object, mark: PlateMark) -> bool:
+            asked.append(mark)
+            return False
+
+        known = film("hang")
+        with ClipReader(read_index(known.path)) as reader:
+            self.assertIsNone(propose_plate(ReaderPictures(reader), fits=no))
+        at = known.bar_px[asked[0].frame]
+        self.assertLess(np.hypot(asked[0].x_px - at[0], asked[0].y_px - at[1]), 8)
 
     def test_what_stands_still_is_not_proposed(self) -> None:
         still = Slides([disc(160, 120, 30, seed=k) for k in range(12)])

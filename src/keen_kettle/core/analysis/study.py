@@ -16,6 +16,7 @@ from keen_kettle.core.track.body import (
     BodyTrack,
     PoseNet,
     Sightings,
+    as_large_as_a_plate,
     find_body,
     solve_body,
     why_no_model,
@@ -71,8 +72,10 @@ def study(
         No plate was found that moves.
     Cancelled
     """
+    why = "left out" if net is None else why_no_model()
     if not marks:
-        found = propose_plate(pictures, cancelled)
+        seen_fit = () if net is None or why else (as_large_as_a_plate(net),)
+        found = propose_plate(pictures, cancelled, *seen_fit)
         if found is None:
             raise MarkError(
                 "No plate was found that moves in this clip. Mark the near plate by hand."
@@ -86,7 +89,6 @@ def study(
         cancelled,
         hand=hand or HandWork(),
     )
-    why = "left out" if net is None else why_no_model()
     seen = None
     if net is not None and not why:
         bar_px = np.column_stack([track.x_px, track.y_px])

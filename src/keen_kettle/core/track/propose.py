@@ -79,9 +79,12 @@ class _Rated:
 
 
 def propose_plate(
-    pictures: FilmPictures, cancelled: Callable[[], bool] = lambda: False
+    pictures: FilmPictures,
+    cancelled: Callable[[], bool] = lambda: False,
+    fits: Callable[[NDArray[np.uint8], PlateMark], bool] = lambda picture, mark: True,
 ) -> PlateMark | None:
-    """The near plate of the bar that moves, as a mark; None where nothing round is seen to travel.
+    """The near plate of the bar that moves, as a mark; None where nothing round is seen to travel, or what
+    does is none, as `fits` tells of its mark in a picture (shape (h, w, 3)).
 
     Raises
     ------
@@ -98,7 +101,7 @@ def propose_plate(
             rated.append(one)
     for one in _nearest_first(rated)[:FINALISTS]:
         mark = _confirmed(pictures, views, one, cancelled)
-        if mark is not None:
+        if mark is not None and fits(pictures.bgr(mark.frame), mark):
             return mark
     return None
 

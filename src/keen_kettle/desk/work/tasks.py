@@ -30,6 +30,7 @@ from keen_kettle.core.track import BarTrack, PlateMark, Rim, propose_plate, rim_
 from keen_kettle.core.track.body import (
     BodySeed,
     Sightings,
+    as_large_as_a_plate,
     find_body,
     why_no_model,
 )
@@ -56,7 +57,8 @@ class LookForPlate:
 
     def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> PlateMark | None:
         with ClipReader(self.index) as reader:
-            return propose_plate(ReaderPictures(reader), stopped)
+            seen_fit = () if why_no_model() else (as_large_as_a_plate(tools.net),)
+            return propose_plate(ReaderPictures(reader), stopped, *seen_fit)
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,7 @@
 """The lifter's landmarks: the pose model, following it through a film, solving the body round it."""
 
 from keen_kettle.core.track.body.find import FINDER_VERSION, find_body, frames_to_look_at
+from keen_kettle.core.track.body.holder import as_large_as_a_plate
 from keen_kettle.core.track.body.landmarks import (
     LANDMARKS,
     NEEDED_SIDE_ON,
@@ -29,6 +30,7 @@ __all__ = [
     "PointState",
     "PoseNet",
     "Sightings",
+    "as_large_as_a_plate",
     "find_body",
     "frames_to_look_at",
     "solve_body",

@@ -1,13 +1,14 @@
 """Who holds the bar: of several people the lifter, and nobody who stands by."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track.body.net import JOINTS, Crop, PoseNet, Sighting
+from keen_kettle.core.track.mark import PlateMark
 
-__all__ = ["LEAST_PERSON", "LiftedBar", "holder", "settled", "trunk_of"]
+__all__ = ["LEAST_PERSON", "LiftedBar", "as_large_as_a_plate", "holder", "settled", "trunk_of"]
 
 Array = NDArray[np.float64]
 
@@ -21,6 +22,24 @@ KNOWN_BESIDE, MOST_ASIDE = 6, 0.65
 many trunks (under the bar it is about a foot)."""
 COVER = 0.5
 """Whoever has no hand at the bar is painted out by so much of the square's side round the body."""
+
+
+LEAST_PLATE = 0.14
+"""A plate's diameter against the square round its lifter (about a stature): 0.22 to 0.28 in path-traced
+clips; bells, hubs and rings of letters come to 0.1."""
+
+
+def as_large_as_a_plate(
+    net: Callable[[], PoseNet],
+) -> Callable[[NDArray[np.uint8], PlateMark], bool]:
+    """Tells whether what is marked in a picture (shape (h, w, 3)) is large enough for a plate beside the
+    one who holds it; it may be one where nobody is seen to hold it."""
+
+    def fits(picture: NDArray[np.uint8], mark: PlateMark) -> bool:
+        crop = holder(net(), picture, np.array([mark.x_px, mark.y_px]))
+        return crop is None or 2 * mark.r_px >= LEAST_PLATE * crop.side
+
+    return fits
 
 
 class LiftedBar:
