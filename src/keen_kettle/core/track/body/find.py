@@ -40,7 +40,7 @@ __all__ = ["FINDER_VERSION", "find_body", "frames_to_look_at"]
 
 Array = NDArray[np.float64]
 
-FINDER_VERSION = 5
+FINDER_VERSION = 6
 LOOKS_PER_SECOND = 30.0
 FARTHEST_STEP, MOST_GROWTH = 0.35, 1.45
 """Between two looks the square moves by so much of its side at most, and grows or shrinks so."""
