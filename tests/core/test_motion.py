@@ -98,6 +98,10 @@ class TestPause(unittest.TestCase):
             self.assertNotIn("pause", " ".join(found.notes), script)
         slow = replace(track, t_s=2.5 * track.t_s)  # as slowly as one can
         self.assertNotIn("pause", " ".join(judged(script, slow).notes))
+        script = LiftScript("snatch", faults={"deep-rebend": 1.6})
+        _, track = simulated(script, fps=240)
+        slow = replace(track, t_s=8 * track.t_s)  # filmed at 240, played at 30
+        self.assertNotIn("pause", " ".join(judged(script, slow).notes))
 
 
 class TestUnseenStart(unittest.TestCase):

@@ -236,7 +236,8 @@ def _lift_off(
 
     It is the last frame whose unsmoothed height is still that of the bar at rest (smoothing would
     spread a sharp start), within 2 mm, its noise, and a share of the rise. From the hang, rest is
-    the lowest place since the bar was last lowered (it may have been lifted off the floor before); from the floor or blocks it is where the bar lies before the rise.
+    the lowest place since the bar was last lowered (it may have been lifted off the floor before);
+    from the floor or blocks it is where the bar lies before the rise.
     """
     unseen = max(UNSEEN_START_MPS, UNSEEN_SHARE * v[peak_v])
     if not rise.begun or peak_v - begin < 2 or v[begin] > unseen:

@@ -84,6 +84,7 @@ def bar_measures(
             {
                 one: replace(found[one], value=None, sigma=None, frame=None, why=why)
                 for one in OF_ONE_GO
+                if found[one].value is not None
             }
         )
     radius_m = plate_diameter_m / 2 if from_plate else None

@@ -10,9 +10,10 @@ from keen_kettle.core.motion.events import Event
 
 __all__ = ["Pause", "pause_on_the_way"]
 
-LEAST_S, STILL_M, OFF_FLOOR_M = 0.25, 0.012, 0.03
+LEAST_S, LEAST_SHARE, STILL_M, OFF_FLOOR_M = 0.25, 0.15, 0.012, 0.03
 """A bar that stays within so much height for so long is held (a bar that is slowed even by a deep
-re-bend passes it in under half the time); what it does lower down is still lift-off (house default)."""
+re-bend passes it in under half the time), if that is such a share of the pull: in slow motion all lasts
+long, and nothing may tell that it is slow; what it does lower down is still lift-off (house default)."""
 
 
 @dataclass(frozen=True)
@@ -36,7 +37,8 @@ def pause_on_the_way(motion: BarMotion, events: dict[str, Event]) -> Pause | Non
         motion.raw_y_m[frames], motion.t_s[frames], STILL_M + 2 * motion.position_sigma_m
     )
     seconds = float(motion.t_s[frames[end]] - motion.t_s[frames[begin]]) if len(frames) else 0.0
-    if seconds < LEAST_S:
+    whole = float(motion.t_s[last] - motion.t_s[first])
+    if seconds < max(LEAST_S, LEAST_SHARE * whole):
         return None
     height = float(np.median(motion.raw_y_m[frames[begin : end + 1]]) - motion.raw_y_m[first])
     return Pause(seconds, height)
