@@ -161,7 +161,7 @@ class _Stage:
 
     def _placed(self, lift: SimulatedLift, instant: float) -> tuple[Array, Array, Array]:
         bar = lift.bar_m(np.array([instant]))[0]
-        bones = bones_of(self.lifter, lift, instant, bar)
+        bones = bones_of(self.lifter, lift, instant)
         flesh = skin(self.lifter, bones)[0].astype(float) * [self.side, 1, 1]
         spin = 0.35 * float(np.sin(2.1 * instant)) * float(bar[1] > 0.26) * self.side
         c, s = np.cos(spin), np.sin(spin)

@@ -17,6 +17,7 @@ from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.motion.bar import BarMotion
 from keen_kettle.core.motion.events import (
     FASTEST_LOWERING_MPS,
+    LOWERED_M,
     REBOUND_S,
     Event,
     find_events,
@@ -42,6 +43,8 @@ RETURNED_SHARE, LOW_RETURN, START_SHARE = 0.4, 0.5, 0.5
 begins in the upper half of all the clip's heights must have come back by more."""
 RECEIVED_SHARE, RECOVERY_SPEED = 0.35, 0.8
 """What begins so much higher than the lift before it, and slower, is the standing up after it."""
+SET_UP_SPEED = 1.5
+"""A lift from the hang is so much faster than the deadlift before it (house default)."""
 REBOUND_SHARE, REBOUND_SPEED = 0.6, 0.8
 """A rebound rises by less than this share of the fall before it, which was faster than so."""
 LOST_TO_THE_FLOOR_M = 0.18
@@ -96,9 +99,22 @@ def lifting_rises(motion: BarMotion) -> list[Rise]:
     found: list[Rise] = []
     for one in able:
         large = one.rise_m >= RISE_SHARE * tallest and _fastest(motion, one) >= slowest
-        if large and _begins_anew(motion, one, found[-1] if found else None):
+        if large and found and _was_set_up(motion, found[-1], one):
+            found[-1] = one
+        elif large and _begins_anew(motion, one, found[-1] if found else None):
             found.append(one)
     return found
+
+
+def _was_set_up(motion: BarMotion, before: Rise, one: Rise) -> bool:
+    """Whether a rise was only a deadlift to the hang from which the next one begins: that one starts well
+    above its start, is much faster, and ends higher."""
+    heights = motion.raw_y_m
+    kept = float(heights[one.low] - heights[before.low]) / before.rise_m
+    lowered = float(heights[before.high] - heights[one.low])
+    higher = heights[one.high] > heights[before.high]
+    faster = motion.even and _fastest(motion, one) > SET_UP_SPEED * _fastest(motion, before)
+    return bool(kept > RECEIVED_SHARE and lowered >= LOWERED_M and higher and faster)
 
 
 def _begins_anew(motion: BarMotion, one: Rise, before: Rise | None) -> bool:

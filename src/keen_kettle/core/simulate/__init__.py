@@ -14,12 +14,14 @@ from keen_kettle.core.simulate.figure import Figure, FigurePose, KeyPosition, fi
 from keen_kettle.core.simulate.film import Filming, film_frames, render_clip
 from keen_kettle.core.simulate.film_time import frame_times
 from keen_kettle.core.simulate.lift import SimulatedLift
+from keen_kettle.core.simulate.routine import MOVES, RoutineScript
 from keen_kettle.core.simulate.scene import Look
 
 __all__ = [
     "BODY_FAULTS",
     "FAULT_DEGREES",
     "LANDMARKS",
+    "MOVES",
     "BarPath",
     "Body",
     "Camera",
@@ -30,6 +32,7 @@ __all__ = [
     "LiftScript",
     "Look",
     "Pose",
+    "RoutineScript",
     "SimulatedLift",
     "bar_path",
     "figure_of",

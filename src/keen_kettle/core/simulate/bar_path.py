@@ -18,11 +18,13 @@ from keen_kettle.core.simulate.body import Body
 __all__ = [
     "BODY_FAULTS",
     "FAULT_DEGREES",
+    "FLOOR_Y_M",
     "BarPath",
     "Chain",
     "LiftScript",
     "bar_path",
     "come_to_rest",
+    "first_seen_rise",
     "zero_crossing",
 ]
 
@@ -41,6 +43,8 @@ MOST_ACCELERATION_MPS2 = 14.0
 """With which a bar leaves the floor, however it is rushed (house default)."""
 
 FIDGET_MPS, STOPS_IN_M = 0.3, 0.05
+FLOOR_Y_M = 0.225
+"""Where the bar is while plates of the usual size lie on the floor."""
 
 
 @dataclass(frozen=True)
@@ -152,7 +156,7 @@ def bar_path(script: LiftScript) -> BarPath:
     arm = body.arm_seen_m("snatch" if snatch else "clean")
     knee_y = body.ankle_m + body.shank_m
     power_y = (body.standing_shoulder_m() - arm) - 0.045 * stature
-    chain = Chain([0.0], [0.0], [0.225])
+    chain = Chain([0.0], [0.0], [FLOOR_Y_M])
     v_peak = (1.95 if snatch else 1.6) - 0.15 * script.degree("rushed-first-pull")
     v_peak += {"full": 0.0, "power": 0.3 if snatch else 0.4, "none": -0.25}[script.receive]
     to_power = _from_hang if script.start == "hang" else _from_floor
@@ -175,7 +179,7 @@ def bar_path(script: LiftScript) -> BarPath:
         np.array(chain.t), np.array(chain.v), np.array(chain.y), knots_t, knots_x, events
     )
     if script.start == "floor":
-        events["lift_off"] = _first_seen_rise(path, lift_off)
+        events["lift_off"] = first_seen_rise(path, lift_off)
     if script.receive != "none":
         events["stand"] = come_to_rest(path, events["lowest"])
     return path
@@ -204,7 +208,7 @@ def _from_floor(
         _fidget(chain, script.fidget_m)
         chain.hold(script.still_s)
     lift_off = chain.t[-1]
-    quick = (0.2 - 0.14 * rushed) * (knee_y - 0.225) / 0.28
+    quick = (0.2 - 0.14 * rushed) * (knee_y - FLOOR_Y_M) / 0.28
     chain.rise(v_first, max(quick, v_first**2 / (2 * MOST_ACCELERATION_MPS2)))
     chain.rise(v_first * 1.05, knee_y - 0.01 - chain.y[-1])
     first_end = chain.t[-1]
@@ -223,7 +227,7 @@ def come_to_rest(path: BarPath, lowest: float) -> float:
     return float(t[np.argmax(y >= y[-1] - 0.01)])
 
 
-def _first_seen_rise(path: BarPath, begin: float) -> float:
+def first_seen_rise(path: BarPath, begin: float) -> float:
     """When the plates have left the floor by 2 mm: what an eye would call lift-off."""
     t = np.linspace(begin, begin + 0.4, 2000)
     return float(t[np.searchsorted(path.y_m(t), path.y_m(t[:1])[0] + 0.002)])

@@ -232,7 +232,7 @@ def _paint(lift: SimulatedLift, filming: Filming, hall: Picture, instant: float)
         paint_lift(picture, pose, bar, float(spin), lift.script.body, camera, look)
     if filming.passer_by:
         # Across in 1.3 seconds, before the plate half-way through the pull.
-        middle = lift.path.events_s["lift_off"] + 0.3
+        middle = lift.path.events_s.get("lift_off", lift.duration_s / 2) + 0.3
         share = (instant - middle) / 1.3 + 0.5
         if -0.05 < share < 1.05:
             paint_passer_by(picture, share, camera)
@@ -281,6 +281,8 @@ def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dic
     offsets = camera_offsets_px(filming, times_s)[shown]
     roll, zoom = (one[shown] for one in camera_turns(filming, times_s))
     bar_m = lift.bar_m(instants)
+    far_m = bar_m - np.column_stack([np.zeros(len(instants)), lift.tip_m(instants)])
+    far = camera.to_px(far_m, -PLATE_DEPTH_M)
     depth_m = PLATE_DEPTH_M if filming.look.implement == "bar" else LIMB_DEPTH_M
     px_per_m = camera.scale_at(depth_m * float(np.cos(np.radians(camera.yaw_deg))))
     landmarks = _landmarks_px(lift, filming, instants, views)
@@ -305,14 +307,20 @@ def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dic
         "opening": np.round(opening_share(filming, times_s), 3).tolist(),
         "bar_m": np.round(bar_m, 5).tolist(),
         "bar_px": np.round(seen_at(plate_px(lift, filming, instants), views), 3).tolist(),
+        "far_end_px": np.round(seen_at(far, views), 3).tolist(),
         "camera_px": np.round(offsets, 3).tolist(),
         "camera_roll_deg": np.round(roll, 3).tolist(),
         "camera_zoom": np.round(zoom, 4).tolist(),
         "repeat": filming.repeat,
         "landmarks_px": landmarks,
-        "events_s": {name: round(t, 5) for name, t in lift.truth_events().items()},
-        "measures": {name: round(value, 5) for name, value in lift.truth_measures().items()},
+        "events_s": _rounded(lift.truth_events()),
+        "lifts_s": [_rounded(one) for one in lift.lifts_s()],
+        "measures": _rounded(lift.truth_measures()),
     }
+
+
+def _rounded(values: dict[str, float]) -> dict[str, float]:
+    return {name: round(value, 5) for name, value in values.items()}
 
 
 def render_clip(

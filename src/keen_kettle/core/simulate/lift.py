@@ -7,9 +7,9 @@ from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
 from keen_kettle.core.simulate.bar_path import BarPath, LiftScript, bar_path
-from keen_kettle.core.simulate.body import Pose, solve_pose
+from keen_kettle.core.simulate.body import Body, Pose, solve_pose
 
-__all__ = ["SimulatedLift", "simulate_pull"]
+__all__ = ["SimulatedLift", "hanging_shoulder", "simulate_pull"]
 
 Array = NDArray[np.float64]
 
@@ -34,6 +34,18 @@ class SimulatedLift:
     def bar_m(self, t_s: Array) -> Array:
         t = np.atleast_1d(np.asarray(t_s, dtype=float))
         return np.column_stack([self.path.x_m(t), self.path.y_m(t)])
+
+    def hands_m(self, t_s: Array) -> Array:
+        """Where the hands are, shape (n, 2) in metres: on the bar, unless it is let go."""
+        return self.bar_m(t_s)
+
+    def tip_m(self, t_s: Array) -> Array:
+        """How much higher the bar's near end is than its far one, shape (n,) in metres."""
+        return np.zeros(len(np.atleast_1d(t_s)))
+
+    def lifts_s(self) -> list[dict[str, float]]:
+        """The events (s) of every lift in it, in order."""
+        return [self.truth_events()]
 
     def pose(self, t_s: float) -> Pose:
         bar = self.bar_m(np.array([t_s]))[0]
@@ -123,13 +135,8 @@ class SimulatedLift:
         """Where the shoulder is: above the bar on straight arms, then under it, then with it."""
         script, events = self.script, self.path.events_s
         arm = script.body.arm_seen_m(script.family) * 0.998
-        tallest = script.body.standing_shoulder_m() + 0.04 * script.body.stature_m * float(
-            np.clip(heel_m / 0.07, 0.0, 1.0)
-        )
-        tallest -= 0.03 * script.degree("incomplete-hip")
-        straight = arm * self._bent_arm(t_s)
-        hanging = bar[1] + float(np.sqrt(max(straight**2 - ahead_m**2, 0.0)))
-        pulling = np.array([bar[0] + ahead_m, -_soft_max(-hanging, -tallest, 0.02)])
+        bent, lower = self._bent_arm(t_s), 0.03 * script.degree("incomplete-hip")
+        pulling = hanging_shoulder(script.body, script.family, bar, heel_m, ahead_m, bent, lower)
         if script.receive == "none" or t_s <= events["peak_velocity"]:
             return pulling
         carried = bar + self._catch_offset(arm)
@@ -147,6 +154,24 @@ class SimulatedLift:
         if self.script.family == "snatch":
             return np.array([0.015, -0.995 * arm])
         return np.array([-0.075, -0.015])
+
+
+def hanging_shoulder(
+    body: Body,
+    grip: str,
+    hand: Array,
+    heel_m: float,
+    ahead_m: float,
+    bent: float = 1.0,
+    lower_m: float = 0.0,
+) -> Array:
+    """The shoulder, shape (2,) in metres, above a hand on long arms (`bent`: what is left of their length),
+    `ahead_m` before it, and no higher than standing on the heels as they are, less `lower_m`."""
+    arm = body.arm_seen_m(grip) * 0.998 * bent
+    on_toes = 0.04 * body.stature_m * float(np.clip(heel_m / 0.07, 0.0, 1.0))
+    tallest = body.standing_shoulder_m() + on_toes - lower_m
+    hanging = hand[1] + float(np.sqrt(max(arm**2 - ahead_m**2, 0.0)))
+    return np.array([hand[0] + ahead_m, -_soft_max(-hanging, -tallest, 0.02)])
 
 
 def simulate_pull(script: LiftScript) -> SimulatedLift:

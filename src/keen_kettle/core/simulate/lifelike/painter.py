@@ -101,18 +101,20 @@ class LifelikePainter:
         """Lifter, bar and plates at an instant, in place."""
         lifter = dressed(self.lifter, self.wear.loose_shorts, self.wear.long_hair)
         bar = lift.bar_m(np.array([instant]))[0]
-        bones = bones_of(lifter, lift, instant, bar)
+        far = bar - np.array([0.0, float(lift.tip_m(np.array([instant]))[0])])
+        bones = bones_of(lifter, lift, instant)
         vertices, normals = skin(lifter, bones)
         if self.reflects:
             self._in_the_glass(picture, vertices, normals, lifter, bar, camera)
         if self.walker:
-            self._walk_by(picture, instant - lift.path.events_s["lift_off"] - 0.4, camera)
+            lifted_s = lift.path.events_s.get("lift_off", lift.duration_s / 2)
+            self._walk_by(picture, instant - lifted_s - 0.4, camera)
         self._shadows(picture, vertices, bar, camera)
         stacked = range(self.stack if self.load == "plates" else 0)
         for k in stacked:
-            self._plate(picture, bar, 0.055 * k - PLATE_DEPTH_M, camera, instant, 0.7)
+            self._plate(picture, far, 0.055 * k - PLATE_DEPTH_M, camera, instant, 0.7)
         if self.load != "kettlebell":
-            paint_sleeve(picture, camera, bar, -PLATE_DEPTH_M, PLATE_DEPTH_M, 0.014, 0.8)
+            paint_sleeve(picture, camera, (far, bar), -PLATE_DEPTH_M, PLATE_DEPTH_M, 0.014, 0.8)
         self._flesh(picture, vertices, normals, lifter, camera)
         for k in reversed(stacked):
             self._plate(picture, bar, PLATE_DEPTH_M - 0.055 * k, camera, instant, 1.0)
@@ -120,7 +122,8 @@ class LifelikePainter:
             centre = bell_centre_m("kettlebell", bar, lift.pose(instant))
             paint_bell(picture, camera, centre, Look(implement="kettlebell", plate_diameter_m=0.21))
         elif self.load == "plates" and self.plate.sleeve:
-            paint_sleeve(picture, camera, bar, PLATE_DEPTH_M, PLATE_DEPTH_M + 0.36, 0.025, 1.0)
+            outer = PLATE_DEPTH_M + 0.36
+            paint_sleeve(picture, camera, (bar, bar), PLATE_DEPTH_M, outer, 0.025, 1.0)
         if self.soft_px > 0.2:
             soft = cv2.GaussianBlur(picture, (0, 0), self.soft_px)
             picture[:] = soft
@@ -128,8 +131,7 @@ class LifelikePainter:
     def joints(self, lift: SimulatedLift, instant: float) -> dict[str, Array]:
         """The near side's landmarks in space; ear, toe and heel lie as far aside as they do at rest."""
         lifter = load_lifter(self.lifter)
-        bar = lift.bar_m(np.array([instant]))[0]
-        bones = bones_of(lifter, lift, instant, bar)
+        bones = bones_of(lifter, lift, instant)
         pose = lift.pose(instant)
         named = {
             "hip": "upperleg01.R",
@@ -264,9 +266,9 @@ def _seen(vertices: NDArray[np.float32], camera: Camera) -> tuple[Array, Array]:
     return camera.to_px(vertices[:, :2].astype(float), deep), near
 
 
-def bones_of(lifter: Lifter, lift: SimulatedLift, instant: float, bar: Array) -> Bones:
-    """The lifter's bones at an instant of a lift, with the bar at `bar` (shape (2,), metres)."""
-    pose = lift.pose(instant)
+def bones_of(lifter: Lifter, lift: SimulatedLift, instant: float) -> Bones:
+    """The lifter's bones at an instant of a lift."""
+    pose, bar = lift.pose(instant), lift.hands_m(np.array([instant]))[0]
     family = "snatch" if lift.script.family == "snatch" else "clean"
     rack = lift._rack_share(instant) if lift.script.family == "clean" else 0.0
     if lift.script.family == "jerk":

@@ -174,11 +174,17 @@ def _letters(away: Canvas, turn: Canvas, rng: np.random.Generator) -> Canvas:
 
 
 def paint_sleeve(
-    picture: Picture, camera: Camera, bar: Array, z0: float, z1: float, radius: float, shade: float
+    picture: Picture,
+    camera: Camera,
+    ends: tuple[Array, Array],
+    z0: float,
+    z1: float,
+    radius: float,
+    shade: float,
 ) -> None:
-    """A steel cylinder along the bar (shape (2,), metres): a bright band with darker edges, and its end's
-    cap."""
-    first, last = camera.to_px(bar, z0), camera.to_px(bar, z1)
+    """A steel cylinder along the bar, from its end at depth `z0` to that at `z1` (shape (2,) each, metres): a
+    bright band with darker edges, and its end's cap."""
+    first, last = camera.to_px(ends[0], z0), camera.to_px(ends[1], z1)
     thick = max(round(2 * radius * camera.scale_at(z1)), 1)
     tone = [shade * one for one in STEEL]
     cv2.line(picture, _spot(first), _spot(last), [0.55 * one for one in tone], thick, cv2.LINE_AA)
