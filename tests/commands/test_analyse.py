@@ -272,6 +272,18 @@ class TestRender(unittest.TestCase):
             self.assertEqual((truth["facing"], truth["fps"]), ("left", 24.0))
             self.assertEqual(len(truth["t_s"]), len(truth["bar_px"]))
 
+    def test_a_set_is_rendered_with_the_truth_of_each_lift(self) -> None:
+        with tempfile.TemporaryDirectory() as room:
+            out = Path(room) / "set.mp4"
+            moves = "rest, pull, lower, pull, settle"
+            words = ("--lift", "clean pull", "--moves", moves, "--fps", "10")
+            code, _, wrong = kettle("render", str(out), *words)
+            self.assertEqual(code, 0, wrong)
+            truth = json.loads(out.with_suffix(".truth.json").read_text())
+            first, second = truth["lifts_s"]
+            self.assertEqual(first, truth["events_s"])
+            self.assertGreater(second["lift_off"], first["peak_height"])
+
     def test_wrong_words_are_refused(self) -> None:
         for words, said in (
             ((), "Say where"),
@@ -280,6 +292,8 @@ class TestRender(unittest.TestCase):
             (("a.mp4", "--fault", "loop=9"), "degree"),
             (("a.mp4", "--lift", "swim"), "not a lift"),
             (("a.mp4", "--fps", "1"), "Frame rates"),
+            (("a.mp4", "--moves", "rest, jump"), "Moves are: rest, hold"),
+            (("a.mp4", "--moves", "lower"), "cannot begin with the bar at the floor"),
             (("a.mp4", "--stature-m", "172"), "1.2 to 2.2"),
             (("/no/such/folder/a.mp4",), "no folder"),
         ):

@@ -11,10 +11,12 @@ from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.simulate import (
     BODY_FAULTS,
     FAULT_DEGREES,
+    MOVES,
     Body,
     Camera,
     Filming,
     LiftScript,
+    RoutineScript,
     render_clip,
     simulate_lift,
 )
@@ -41,6 +43,12 @@ def add_words(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -
         default=[],
         metavar="NAME=DEGREE",
         help=f"0 clean to 1 plain; may be given several times; one of {', '.join(FAULTS)}",
+    )
+    words.add_argument(
+        "--moves",
+        default="",
+        metavar="MOVE,MOVE",
+        help=f"what is done with the bar instead, one after the other: {', '.join(MOVES)}",
     )
     words.add_argument(
         "--look",
@@ -106,6 +114,10 @@ def render_one(words: argparse.Namespace) -> Path:
         painter = LifelikePainter(words.hall, words.light, words.lifter, plate=plate)
         body = painter.body
     script = LiftScript(derivative.family, derivative.support, derivative.receive, body, faults)
+    try:
+        lift = simulate_lift(_with_moves(script, words.moves) if words.moves else script)
+    except ValueError as error:
+        raise KettleError(f"{error} Moves are: {', '.join(MOVES)}.") from error
     distance_m = 4.5 if painter is not None or words.yaw_deg else np.inf
     filming = Filming(
         fps=words.fps,
@@ -116,9 +128,15 @@ def render_one(words: argparse.Namespace) -> Path:
         camera=Camera(facing=words.facing, distance_m=distance_m, yaw_deg=words.yaw_deg),
         painter=painter,
     )
-    truth = render_clip(simulate_lift(script), filming, words.out, progress=_progress)
+    truth = render_clip(lift, filming, words.out, progress=_progress)
     _say(f"{words.out} and {truth.name}")
     return truth
+
+
+def _with_moves(script: LiftScript, moves: str) -> RoutineScript:
+    """What is done with the bar, on the body and from the start of a lift."""
+    named = tuple(move.strip() for move in moves.split(","))
+    return RoutineScript(script.family, script.start, body=script.body, moves=named)
 
 
 def _fault(text: str) -> tuple[str, float]:
