@@ -9,8 +9,10 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import MarkError
 from keen_kettle.core.track import PlateMark, propose_plate
+from keen_kettle.core.track.propose import _inner_ring, _Seen, _without_standing
 from keen_kettle.core.track.rim import Rim, fit_rim
 from keen_kettle.core.track.vertical import UNKNOWN_HELD_DEG, find_vertical, vertical_along
+from keen_kettle.core.track.views import Views
 from tests.core.test_track import Slides
 
 Picture = NDArray[np.uint8]
@@ -144,9 +146,10 @@ class TestPlates(unittest.TestCase):
         frames: int = 40,
         camera: Callable[[int], int] = lambda k: 0,
         far: float = 0.0,
+        above: float = 0.0,
     ) -> Slides:
         """A plate that moves over a cluttered hall; `camera` shifts the view, `far` adds the plate
-        at the bar's other end at this share of the size."""
+        at the bar's other end at this share of the size, `above` one that hangs so much higher."""
         background = hall(self.WIDE + 120, self.HIGH, self.FLOOR)
         pictures = []
         for k in range(frames):
@@ -154,6 +157,8 @@ class TestPlates(unittest.TestCase):
             view = background[:, left : left + self.WIDE * FINE].copy()
             x, y = place(k)
             x -= camera(k)
+            if above:
+                plate(view, place(0)[0] - camera(k), place(0)[1] - above, r)
             if far:
                 plate(view, x + 0.9 * r, y - 0.25 * r, far * r, 40, 110)
             plate(view, x, y, r, turn=0.05 * k)
@@ -215,6 +220,39 @@ class TestPlates(unittest.TestCase):
         self.assertIsNone(propose_plate(resting))
         passing = self.film(lambda k: (20.0 + 7 * k, 110 + 3 * np.sin(k / 2)))
         self.assertIsNone(propose_plate(passing))
+
+    def test_what_stands_at_both_ends_of_a_way_has_not_travelled(self) -> None:
+        """A plate that is tipped by half its radius, below one that hangs in its column."""
+        film = self.film(self.lifted(175, 160), above=95)
+        views = Views(1.0, np.array([0, 24]), [], np.array([np.eye(2, 3)] * 2), [])
+        seen = [
+            _Seen(view, frame, fit_rim(film.bgr(frame), 150.0, y, 30.0)[0], views)
+            for view, frame, y in ((0, 0, 175.0), (1, 24, 80.0))
+        ]
+        self.assertEqual(_without_standing(film, seen), seen[:1])
+        gone = self.film(self.lifted(175, 80))
+        way = [
+            _Seen(view, frame, fit_rim(gone.bgr(frame), 150.0, y, 30.0)[0], views)
+            for view, frame, y in ((0, 0, 175.0), (1, 24, 80.0))
+        ]
+        self.assertEqual(_without_standing(gone, way), way)
+
+    def test_a_ring_that_rises_little_within_a_larger_rim_is_no_plate(self) -> None:
+        film = self.film(self.lifted(170, 156), r=36)
+        views = Views(1.0, np.array([0, 24]), [], np.array([np.eye(2, 3)] * 2), [])
+        rings = [
+            _Seen(view, frame, fit_rim(film.bgr(frame), 150.0, y, 23.0)[0], views)
+            for view, frame, y in ((0, 0, 170.0), (1, 24, 156.0))
+        ]
+        self.assertLess(max(max(one.rim.axes_px) for one in rings), 27)
+        self.assertTrue(_inner_ring(film, rings, 14.0, lambda: False))
+        self.assertFalse(_inner_ring(film, rings, 100.0, lambda: False))
+
+    def test_a_plate_that_is_lifted_past_one_in_a_rack_is_found(self) -> None:
+        place = self.lifted(175, 85)
+        mark = propose_plate(self.film(place, above=95))
+        assert mark is not None
+        self.near(mark, place(mark.frame), 30)
 
     def test_a_hard_cut_to_another_hall_is_not_taken_for_a_lift(self) -> None:
         first = self.film(lambda k: (150.0, 175.0), frames=20)

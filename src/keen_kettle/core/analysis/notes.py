@@ -19,8 +19,9 @@ def rep_notes(
     notes = []
     if barely is not None:
         notes.append(
-            f"The bar rises by {100 * barely:.0f} cm only, too little to be judged as this lift. Was it "
-            "merely tipped or moved while setting up? Then choose a clip with the lift itself."
+            f"The bar rises by {100 * barely:.0f} cm only, too little to be judged as this lift. If it was a "
+            "shrug, its measures hold; if the bar was merely tipped or moved while setting up, choose a clip "
+            "with the lift itself."
         )
     if pause is not None:
         notes.append(

@@ -353,7 +353,9 @@ def simulate_routine(script: RoutineScript) -> RoutineLift:
     t, v, y = np.array(chain.t), np.array(chain.v), np.array(chain.y)
     path = BarPath(t, v, y, *sides, lifts[0] if lifts else {})
     for lift in lifts:
-        lift["lift_off"] = first_seen_rise(path, lift["lift_off"])
+        seen = first_seen_rise(path, lift["lift_off"])
+        for event in ("lift_off", "first_pull_end", "power_position"):
+            lift[event] = max(lift[event], seen)
     times, stances = _columns(making.stances, making.now)
     tip = PchipInterpolator(*_columns(making.tips, making.now)) if len(making.tips) > 1 else None
     keyed = PchipInterpolator(times, stances)

@@ -46,6 +46,8 @@ QUITE_SURE, NOT_AT_ALL, ENOUGH_SEEN = 0.8, 0.25, 0.6
 not asked any more."""
 NEARER, LARGER = 0.6, 1.08
 TRIES, LEAST_FITS, SAME_SIZE, SAME_RIM, CONFIRMED_RISE = 6, 0.4, 0.15, 0.05, 0.5
+PLAINLY_RISEN, ROUND_IT, CONCENTRIC = 1.2, (1.3, 1.6, 2.0, 2.5), 0.12
+"""What rises by fewer radii may be the ring inside a larger rim, so many times as large, round the same centre."""
 SHARP = 0.85
 """Of rims nearly as clear as the clearest, the earliest is proposed."""
 
@@ -76,6 +78,29 @@ class _Rated:
     clear_in: dict[int, float]
     ring: float
     rate: float
+
+
+@dataclass(frozen=True)
+class _Seen:
+    """A rim as it is found in one of the film's pictures."""
+
+    view: int
+    frame: int
+    rim: Rim
+    views: Views
+
+    @property
+    def place(self) -> Array:
+        """Its centre in the reference's place, (2,) small pixels."""
+        matrix = self.views.laid[self.view]
+        centre = self.views.zoom * np.array([self.rim.x_px, self.rim.y_px])
+        return np.asarray(matrix[:, :2] @ centre + matrix[:, 2])
+
+    def in_picture(self, place: Array) -> tuple[float, float]:
+        """Where a place (2,) of the reference lies in its picture, in pixels."""
+        back = cv2.invertAffineTransform(self.views.laid[self.view])
+        x, y = (back[:, :2] @ place + back[:, 2]) / self.views.zoom
+        return float(x), float(y)
 
 
 def propose_plate(
@@ -350,8 +375,7 @@ def _confirmed(
     r = one.r / views.zoom
     if r < SMALLEST_RADIUS_PX:
         return None
-    fits: list[tuple[int, Rim]] = []
-    heights, tried = [], _clearest_by_height(one)
+    found, tried = [], _clearest_by_height(one)
     for view in tried:
         _go_on(cancelled)
         frame, place = int(views.frames[view]), one.traveller.seen[view]
@@ -361,17 +385,61 @@ def _confirmed(
             continue
         rim, _ = fit_rim(picture, place.x / views.zoom, place.y / views.zoom, r)
         if rim.found and abs(max(rim.axes_px) / r - 1) < SAME_SIZE:
-            fits.append((frame, rim))
-            centre = views.zoom * np.array([rim.x_px, rim.y_px])
-            heights.append(float((views.laid[view] @ [*centre, 1.0])[1]))
-    if len(fits) < max(2, LEAST_FITS * len(tried)) or np.ptp(heights) < CONFIRMED_RISE * one.r:
+            found.append(_Seen(view, frame, rim, views))
+    if len(found) < max(2, LEAST_FITS * len(tried)):
         return None
+    found = _without_standing(pictures, found)
+    rise = float(np.ptp([one.place[1] for one in found])) / views.zoom if found else 0.0
+    if rise < CONFIRMED_RISE * r:
+        return None
+    if rise < PLAINLY_RISEN * r and _inner_ring(pictures, found, rise, cancelled):
+        return None
+    fits = [(one.frame, one.rim) for one in found]
     size = float(np.median([max(rim.axes_px) for _, rim in fits]))
     usual = [fit for fit in fits if abs(max(fit[1].axes_px) / size - 1) < SAME_RIM] or fits
     sharpest = max(rim.support for _, rim in usual)
     clear = [fit for fit in usual if fit[1].support >= SHARP * sharpest]
     frame, rim = min(clear, key=lambda fit: fit[0])
     return PlateMark(frame, rim.x_px, rim.y_px, max(rim.axes_px))
+
+
+def _without_standing(pictures: FilmPictures, found: list["_Seen"]) -> list["_Seen"]:
+    """Those that travel: where the lowest or the highest is also there in the other's picture it stands (a
+    plate in a rack above the bar, say), and so do all in its place."""
+    low, high = (end(found, key=lambda one: float(one.place[1])) for end in (max, min))
+    for mine, other in ((low, high), (high, low)):
+        size = max(mine.rim.axes_px)
+        x, y = other.in_picture(mine.place)
+        again, _ = fit_rim(pictures.bgr(other.frame), x, y, size)
+        near = float(np.hypot(again.x_px - x, again.y_px - y)) < CONCENTRIC * size
+        if again.found and near and abs(max(again.axes_px) / size - 1) < SAME_RIM:
+            reach = CONCENTRIC * size * mine.views.zoom
+            found = [one for one in found if np.hypot(*(one.place - mine.place)) > reach]
+    return found
+
+
+def _inner_ring(
+    pictures: FilmPictures,
+    found: list["_Seen"],
+    rise_px: float,
+    cancelled: Callable[[], bool],
+) -> bool:
+    """Whether rims that rise little lie within a larger one, of which the same rise is too little: the ring
+    round the hub of a plate that is only tipped or moved."""
+    within = 0
+    for one in found:
+        rim, r = one.rim, max(one.rim.axes_px)
+        picture = pictures.bgr(one.frame)
+        for share in ROUND_IT:
+            _go_on(cancelled)
+            outer, _ = fit_rim(picture, rim.x_px, rim.y_px, share * r)
+            apart = float(np.hypot(outer.x_px - rim.x_px, outer.y_px - rim.y_px))
+            size = max(outer.axes_px)
+            larger = outer.found and size > ROUND_IT[0] * r and apart < CONCENTRIC * size
+            if larger and rise_px < CONFIRMED_RISE * size:
+                within += 1
+                break
+    return within >= 0.5 * len(found)
 
 
 def _clearest_by_height(one: _Rated) -> list[int]:
