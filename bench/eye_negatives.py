@@ -1,5 +1,5 @@
 """Films in which there is no plate to be found: a stick, a bell, a head that walks, pictures that stand
-still, drawn graphics."""
+still, drawn graphics; or the bar is filmed from behind, where only its own plates may be proposed."""
 
 from dataclasses import replace
 from functools import partial
@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bench.eye_films import drawn_film, rendered
+from bench.eye_routines import from_behind
 from keen_kettle.core.analysis import ReaderPictures
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.clip.write import write_clip
@@ -21,7 +22,10 @@ __all__ = ["NEGATIVES", "judge_negative"]
 
 Picture = NDArray[np.uint8]
 
-NEGATIVES = ("stick", "kettlebell", "walking head", "still picture", "drawn graphics")
+NEGATIVES = (
+    *("stick", "kettlebell", "walking head", "still picture", "drawn graphics"),
+    "from behind",
+)
 SIZE, RATE, PICTURES = (640, 360), 30.0, 90
 
 
@@ -29,13 +33,19 @@ def judge_negative(what: str, number: int, seed: int) -> bool:
     """Whether a plate is proposed where there is none."""
     cv2.setNumThreads(1)
     with ClipReader(read_index(_film(what, number, seed))) as reader:
-        return (
-            propose_plate(ReaderPictures(reader), fits=as_large_as_a_plate(partial(PoseNet, 1)))
-            is not None
-        )
+        fits = as_large_as_a_plate(partial(PoseNet, 1))
+        mark = propose_plate(ReaderPictures(reader), fits=fits)
+    if mark is None or what != "from behind":
+        return mark is not None
+    truth = rendered(from_behind(number, seed))[1]
+    ends = np.array([truth["bar_px"][mark.frame], truth["far_end_px"][mark.frame]])
+    off = np.hypot(*(ends - [mark.x_px, mark.y_px]).T)
+    return bool(off.min() > 0.3 * truth["plate_radius_px"])
 
 
 def _film(what: str, number: int, seed: int) -> Path:
+    if what == "from behind":
+        return rendered(from_behind(number, seed))[0]
     film = drawn_film(number, seed)
     painter = film.filming.painter
     assert isinstance(painter, LifelikePainter)

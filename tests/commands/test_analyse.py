@@ -138,9 +138,10 @@ class TestAnalyse(unittest.TestCase):
         json.loads(text, parse_constant=lambda word: self.fail(word))
 
     def test_out_writes_the_same_document_to_a_file(self) -> None:
-        mark = self.film.mark()
+        known = film("brief")
+        mark = known.mark()
         words = (
-            *("analyse", str(self.film.path), "--lift", "clean", "--mass-kg", "60"),
+            *("analyse", str(known.path), "--lift", "clean", "--mass-kg", "60"),
             *("--plate", f"{mark.x_px:.1f},{mark.y_px:.1f},{mark.r_px:.1f}@0"),
         )
         with tempfile.TemporaryDirectory() as room:
@@ -151,12 +152,12 @@ class TestAnalyse(unittest.TestCase):
             self.assertEqual([one.name for one in Path(room).iterdir()], ["lift.json"])
         code, printed, _ = kettle(*words)
         self.assertEqual(written, json.loads(printed))
-        self.assertEqual(written["bar"], self.document["bar"])
+        self.assertEqual(len(written["bar"]["points"]), len(known.bar_px))
 
 
 class TestWithoutPlate(unittest.TestCase):
     def test_the_plate_is_found_and_the_lift_comes_out_as_with_a_mark(self) -> None:
-        known = film("struck")
+        known = film("brief")
         code, out, wrong = kettle("analyse", str(known.path), "--lift", "clean")
         self.assertEqual(code, 0, wrong)
         whole = json.loads(out)
@@ -168,7 +169,7 @@ class TestWithoutPlate(unittest.TestCase):
         self.assertLess(abs(found["value"] - true), 3 * found["sigma"])
 
     def test_without_scale_there_are_no_metres_and_no_speeds(self) -> None:
-        known = film("struck")
+        known = film("brief")
         mark = known.mark()
         plate = f"{mark.x_px:.1f},{mark.y_px:.1f},{mark.r_px:.1f}"
         words = ("--plate", plate, "--lift", "clean", "--no-scale", "--thing", "second")
@@ -222,7 +223,7 @@ class TestRefusals(unittest.TestCase):
         self.assert_refused((path, "--plate", "480,440,48", "--diameter-mm", "12"), "20 to 700")
 
     def test_a_full_disk_leaves_the_former_file_whole(self) -> None:
-        known = film("struck")
+        known = film("brief")
         mark = known.mark()
         with tempfile.TemporaryDirectory() as room:
             out = Path(room) / "old.json"

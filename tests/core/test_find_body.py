@@ -71,6 +71,7 @@ class Net:
         points[CENTRE], points[REACH] = hips, hips - np.array([0.0, 2 * TRUNK])
         points[list(JOINTS["hip"])] = hips
         points[list(JOINTS["shoulder"])] = hips - np.array([0.0, TRUNK])
+        points[list(JOINTS["ear"])] = hips - np.array([0.0, 1.4 * TRUNK])
         points[list(JOINTS["wrist"])] = hand
         return Sighting(points, np.ones(39), np.ones(39), 1.0)
 
@@ -105,6 +106,22 @@ class TestWhom(unittest.TestCase):
             self.assertEqual(fits(picture, PlateMark(15, x, y, share * square / 2)), large)
         nobody_there = PlateMark(15, 20.0, 30.0, 0.05 * square)
         self.assertTrue(fits(picture, nobody_there), "nobody holds it: it cannot be told")
+
+    def test_a_head_is_no_plate_and_a_plate_before_a_head_is_one(self) -> None:
+        fits = as_large_as_a_plate(Net)  # type: ignore[arg-type]
+        picture = Hall().bgr(2)
+        square = (
+            Net()
+            .look(picture, Crop(float(BYSTANDER[0]), float(BYSTANDER[1]), 4 * TRUNK))
+            .next_crop()
+            .side
+        )
+        for body in (BYSTANDER, Net().lifter(2)):
+            x, y = body - np.array([0.0, 1.4 * TRUNK])
+            self.assertFalse(fits(picture, PlateMark(2, x, y, 0.08 * square)))
+            self.assertTrue(fits(picture, PlateMark(2, x, y, 0.12 * square)), "larger than a head")
+            beside = PlateMark(2, x + 0.1 * square, y, 0.08 * square)
+            self.assertTrue(fits(picture, beside), "beside the head")
 
     def test_it_begins_with_the_bar_on_its_way_up(self) -> None:
         frames = np.arange(FRAMES, dtype=np.int32)

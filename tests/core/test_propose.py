@@ -16,7 +16,7 @@ from tests.films import film, tracked
 
 class TestProposal(unittest.TestCase):
     def test_the_plate_of_the_lifted_bar_is_proposed(self) -> None:
-        for name in ("struck", "left"):
+        for name in ("brief", "left"):
             known = film(name)
             with ClipReader(read_index(known.path)) as reader:
                 mark = propose_plate(ReaderPictures(reader))

@@ -27,19 +27,35 @@ COVER = 0.5
 LEAST_PLATE = 0.14
 """A plate's diameter against the square round its lifter (about a stature): 0.22 to 0.28 in path-traced
 clips; bells, hubs and rings of letters come to 0.1."""
+ON_HEAD, LARGEST_HEAD = 0.6, 0.2
+"""What is centred on a head to so much of its radius, and no wider than so much of that square, is the head (a
+head is about 0.14 of a stature high)."""
 
 
 def as_large_as_a_plate(
     net: Callable[[], PoseNet],
 ) -> Callable[[NDArray[np.uint8], PlateMark], bool]:
     """Tells whether what is marked in a picture (shape (h, w, 3)) is large enough for a plate beside the
-    one who holds it; it may be one where nobody is seen to hold it."""
+    one who holds it, and nobody's head; it may be one where nobody is seen to hold it."""
 
     def fits(picture: NDArray[np.uint8], mark: PlateMark) -> bool:
         crop = holder(net(), picture, np.array([mark.x_px, mark.y_px]))
-        return crop is None or 2 * mark.r_px >= LEAST_PLATE * crop.side
+        if crop is not None:
+            return 2 * mark.r_px >= LEAST_PLATE * crop.side
+        first = [one for _, one in net().people(picture)]
+        everybody = [*first, *_without(net(), picture, first)]
+        looks = (settled(net(), picture, one) for one in everybody)
+        return not any(_is_head(one, mark) for one in looks if one.person >= LEAST_PERSON)
 
     return fits
+
+
+def _is_head(sighting: Sighting, mark: PlateMark) -> bool:
+    """Whether a mark is round somebody's head, and no larger than one: from behind heads look as round as
+    plates, and go up and down as they do."""
+    head = sighting.points[list(JOINTS["ear"])].mean(axis=0)
+    off = float(np.hypot(*(head - [mark.x_px, mark.y_px])))
+    return off < ON_HEAD * mark.r_px and 2 * mark.r_px < LARGEST_HEAD * sighting.next_crop().side
 
 
 class LiftedBar:
