@@ -24,7 +24,7 @@ Picture = NDArray[np.uint8]
 
 NEGATIVES = (
     *("stick", "kettlebell", "walking head", "still picture", "drawn graphics"),
-    "from behind",
+    *("class in sticks", "from behind"),
 )
 SIZE, RATE, PICTURES = (640, 360), 30.0, 90
 
@@ -49,8 +49,9 @@ def _film(what: str, number: int, seed: int) -> Path:
     film = drawn_film(number, seed)
     painter = film.filming.painter
     assert isinstance(painter, LifelikePainter)
-    if what in ("stick", "kettlebell"):
-        filming = replace(film.filming, painter=replace(painter, load=what))
+    if what in ("stick", "kettlebell", "class in sticks"):
+        others = {"class_of": 3, "load": "stick"} if what == "class in sticks" else {"load": what}
+        filming = replace(film.filming, painter=replace(painter, **others))
         return rendered(replace(film, filming=filming))[0]
     if what == "walking head":
         filming = replace(

@@ -22,9 +22,9 @@ from keen_kettle.core.simulate import (
     film_frames,
     simulate_lift,
 )
-from keen_kettle.core.simulate.film import plate_px, truth_document
 from keen_kettle.core.simulate.film_hand import camera_offsets_px
 from keen_kettle.core.simulate.film_time import frame_times
+from keen_kettle.core.simulate.film_truth import plate_px, truth_document
 from keen_kettle.core.track import BarTrack, PlateMark, still_path, track_bar
 
 Floats = NDArray[np.float64]

@@ -16,7 +16,7 @@ from keen_kettle.core.simulate import (
 )
 from keen_kettle.core.simulate.body3d import load_lifter
 from keen_kettle.core.simulate.body3d.lifter import PARTS
-from keen_kettle.core.simulate.film import plate_px, truth_document
+from keen_kettle.core.simulate.film_truth import plate_px, truth_document
 from keen_kettle.core.simulate.lifelike import HALLS, LIGHTS, PLATES, LifelikePainter, halls
 from keen_kettle.core.simulate.lifelike.bystander import seated_flesh, standing_flesh
 from keen_kettle.core.simulate.lifelike.dress import dressed
@@ -81,6 +81,39 @@ class TestLifelike(unittest.TestCase):
                     x, y = (round(value) for value in marks[joint][number])
                     room = painted[max(y - 3, 0) : y + 4, max(x - 3, 0) : x + 4]
                     self.assertGreater(room.mean(), 0.5, (facing, number, joint))
+
+    def test_both_sides_are_known_and_what_hides_them(self) -> None:
+        painter = LifelikePainter("tidy", "day")
+        lift = lift_of(painter)
+        power = lift.path.events_s["power_position"]
+
+        def hidden(**camera: Any) -> tuple[dict[str, str], dict[str, str], dict[str, Any]]:
+            filming = Filming(30, painter=painter, camera=replace(CAMERA, **camera))
+            truth: Any = truth_document(lift, filming, np.array([power]))
+            near, far = truth["hidden_by"], truth["far_hidden_by"]
+            return {k: v[0] for k, v in near.items()}, {k: v[0] for k, v in far.items()}, truth
+
+        near, far, _ = hidden()
+        self.assertEqual((near["wrist"], near["shoulder"], near["toe"]), ("plate", "", ""))
+        self.assertEqual((far["shoulder"], far["wrist"]), ("body", "plate"))
+        near, far, truth = hidden(yaw_deg=-60.0)
+        self.assertEqual((near["wrist"], far["shoulder"], far["knee"]), ("", "", ""))
+        apart = np.array(truth["landmarks_px"]["hip"]) - truth["far_landmarks_px"]["hip"]
+        self.assertGreater(float(np.hypot(*apart[0])), 10)
+        near, _, _ = hidden(floor_px=372.0)
+        self.assertEqual((near["toe"], near["shoulder"]), ("edge", ""))
+
+    def test_a_class_lifts_sticks_behind(self) -> None:
+        alone, many = (LifelikePainter("tidy", "day", class_of=number) for number in (0, 3))
+        lift = lift_of(alone)
+        plain, full = (frames(one, lift, [0.1, 1.6]) for one in (alone, many))
+        camera = CAMERA
+        x, y = camera.to_px(np.array([1.5, 0.9]), -1.9).astype(int)
+        room = np.s_[y - 40 : y + 40, x - 20 : x + 20]
+        changed = np.abs(full[1][room].astype(int) - plain[1][room]).max(2) > 12
+        self.assertGreater(changed.mean(), 0.1)
+        moved = np.abs(full[1][room].astype(int) - full[0][room]).max(2) > 12
+        self.assertGreater(moved.mean(), 0.1, "they move")
 
     def test_every_hall_and_light_can_be_painted_and_is_its_own(self) -> None:
         seen = []

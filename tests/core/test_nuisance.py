@@ -20,9 +20,9 @@ from keen_kettle.core.simulate import (
     render_clip,
     simulate_lift,
 )
-from keen_kettle.core.simulate.film import plate_px, truth_document
 from keen_kettle.core.simulate.film_hand import camera_views, seen_at
 from keen_kettle.core.simulate.film_time import frozen_frames, lift_times, pictures_shown
+from keen_kettle.core.simulate.film_truth import plate_px, truth_document
 from keen_kettle.core.track import PlateMark, rim_of
 
 SMALL = Camera(320, 180, 70.0, 164.0, 160.0)

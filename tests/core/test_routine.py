@@ -20,7 +20,7 @@ from keen_kettle.core.simulate import (
     frame_times,
     simulate_lift,
 )
-from keen_kettle.core.simulate.film import truth_document
+from keen_kettle.core.simulate.film_truth import truth_document
 from keen_kettle.core.simulate.lifelike import LifelikePainter
 from keen_kettle.core.simulate.routine import RoutineLift
 from tests.core.test_motion import track_of

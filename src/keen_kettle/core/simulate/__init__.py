@@ -11,8 +11,9 @@ from keen_kettle.core.simulate.bar_path import (
 from keen_kettle.core.simulate.body import LANDMARKS, Body, Pose
 from keen_kettle.core.simulate.camera import Camera
 from keen_kettle.core.simulate.figure import Figure, FigurePose, KeyPosition, figure_of
-from keen_kettle.core.simulate.film import Filming, film_frames, render_clip
+from keen_kettle.core.simulate.film import film_frames, render_clip
 from keen_kettle.core.simulate.film_time import frame_times
+from keen_kettle.core.simulate.filming import Filming
 from keen_kettle.core.simulate.lift import SimulatedLift
 from keen_kettle.core.simulate.routine import MOVES, RoutineScript
 from keen_kettle.core.simulate.scene import Look

@@ -1,25 +1,18 @@
-"""Films a simulated lift: frame times, exposure, noise, compression, and the truth beside it."""
+"""Films a simulated lift: exposure, noise, what is laid over it, compression; writes the clip and its truth."""
 
 import itertools
 import json
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from pathlib import Path
-from typing import Protocol
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.clip.write import set_rotation, write_clip
-from keen_kettle.core.simulate.camera import PLATE_DEPTH_M, Camera
-from keen_kettle.core.simulate.film_hand import (
-    camera_offsets_px,
-    camera_turns,
-    camera_views,
-    margin_px,
-    seen_at,
-)
+from keen_kettle.core.simulate.camera import Camera
+from keen_kettle.core.simulate.film_hand import frame_views, margin_px
 from keen_kettle.core.simulate.film_time import (
     frame_times,
     frozen_frames,
@@ -27,6 +20,8 @@ from keen_kettle.core.simulate.film_time import (
     opening_share,
     pictures_shown,
 )
+from keen_kettle.core.simulate.film_truth import truth_document
+from keen_kettle.core.simulate.filming import Filming
 from keen_kettle.core.simulate.hall import paint_hall
 from keen_kettle.core.simulate.lift import SimulatedLift
 from keen_kettle.core.simulate.nuisance import (
@@ -36,90 +31,14 @@ from keen_kettle.core.simulate.nuisance import (
     paint_shadow,
     title_card,
 )
-from keen_kettle.core.simulate.scene import (
-    JOINT_DEPTHS_M,
-    LIMB_DEPTH_M,
-    Look,
-    bell_centre_m,
-    paint_lift,
-)
+from keen_kettle.core.simulate.scene import paint_lift
 
-__all__ = [
-    "Filming",
-    "Painter",
-    "film_frames",
-    "plate_px",
-    "render_clip",
-    "truth_document",
-]
+__all__ = ["film_frames", "render_clip"]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
 
 ROLLING_BANDS = 12
-
-
-class Painter(Protocol):
-    """Another way of painting the same lift: its hall, one instant, and where its joints are."""
-
-    def hall(self, camera: Camera, rng: np.random.Generator) -> Picture:
-        """The still background."""
-
-    def paint(self, picture: Picture, lift: SimulatedLift, instant: float, camera: Camera) -> None:
-        """Lifter, bar and plates, in place."""
-
-    def joints(self, lift: SimulatedLift, instant: float) -> dict[str, Array]:
-        """The near side's landmarks, shape (3,) each: forward, up, towards the camera (metres)."""
-
-
-@dataclass(frozen=True)
-class Filming:
-    """How the lift is filmed; the seed makes wall, noise, shake and plate marks repeatable.
-
-    `shake_px` is the hand's shake (one sigma, each way), `pan_px` and `tilt_px` how far the camera is
-    turned to the right and down during the clip, `rolls_deg` how much it comes to lean, `zooms` how much
-    larger it shows things at the end. With `repeat` above 1 every picture is shown that many times: slow
-    motion as some programs make it. `freezes` hold the picture of an instant of the lift for some
-    seconds, with an arrow drawn on; the film begins with a title for `opening_s`, which goes over into
-    the lift within `dissolve_s` (0: a hard cut). Of the lift only what lies between the two instants of
-    `shows_s` is filmed. `runs` are how many frames show the same picture, in turn over and over, instead
-    of `repeat`: of a camera that goes on meanwhile, or (`runs_slow`) each run the camera's next picture,
-    as uneven slow motion does (it goes with no freezes and no opening). `jitter` moves each time stamp by up to that share of a frame;
-    `dropped` leaves out that share of the frames, `stuttered` shows the one before instead.
-    `rolling_s` is how much later the bottom row is exposed than the top one. `passer_by` walks
-    past, `caption` is burnt in, `shadow` falls on the wall. `rotation_deg` saves the film turned,
-    with the mark that phones set. A `painter` paints in the place of the plain one.
-    """
-
-    fps: float = 60.0
-    exposure_s: float = 1 / 250
-    noise: float = 2.0
-    crf: int = 24
-    key_interval: int = 120
-    seed: int = 1
-    shake_px: float = 0.0
-    pan_px: float = 0.0
-    tilt_px: float = 0.0
-    rolls_deg: float = 0.0
-    zooms: float = 1.0
-    repeat: int = 1
-    freezes: tuple[tuple[float, float], ...] = ()
-    opening_s: float = 0.0
-    dissolve_s: float = 0.0
-    shows_s: tuple[float, float] | None = None
-    runs: tuple[int, ...] = ()
-    runs_slow: bool = False
-    jitter: float = 0.0
-    dropped: float = 0.0
-    stuttered: float = 0.0
-    rolling_s: float = 0.0
-    shadow: bool = False
-    passer_by: bool = False
-    caption: bool = False
-    rotation_deg: int = 0
-    camera: Camera = field(default_factory=Camera)
-    look: Look = field(default_factory=Look)
-    painter: Painter | None = None
 
 
 def film_frames(
@@ -128,7 +47,7 @@ def film_frames(
     """Paint the frame of every time (`times_s`, shape (frames,)); each is the mean over its exposure, then
     noise."""
     rng = np.random.default_rng(filming.seed)
-    views = _frame_views(filming, times_s)
+    views = frame_views(filming, times_s)
     margin, moved = margin_px(filming, views), bool(np.any(views != views[0]))
     wide = replace(filming, camera=_with_margin(filming.camera, margin))
     painter = filming.painter
@@ -164,11 +83,6 @@ def film_frames(
             share = float(opening[number])
             picture = cv2.addWeighted(title, share, picture, 1 - share, 0)
         yield float(t_s), np.asarray(picture)
-
-
-def _frame_views(filming: Filming, times_s: Array) -> Array:
-    """How the camera is held for each frame; a picture shown again has that of the first."""
-    return camera_views(filming, times_s)[pictures_shown(filming, times_s)]
 
 
 def _with_margin(camera: Camera, margin: int) -> Camera:
@@ -237,90 +151,6 @@ def _paint(lift: SimulatedLift, filming: Filming, hall: Picture, instant: float)
         if -0.05 < share < 1.05:
             paint_passer_by(picture, share, camera)
     return picture
-
-
-def plate_px(lift: SimulatedLift, filming: Filming, instants: Array) -> Array:
-    """Where the tracked thing's centre is painted, shape (n, 2): near plate, or the bell."""
-    camera, implement = filming.camera, filming.look.implement
-    if implement == "bar":
-        depth_m = PLATE_DEPTH_M
-        at = camera.to_px(lift.bar_m(instants), depth_m)
-        for _ in range(4 if filming.rolling_s else 0):
-            later = filming.rolling_s * np.clip(at[:, 1] / camera.height_px, 0, 1)
-            at = camera.to_px(lift.bar_m(instants + later), depth_m)
-        return at
-    bars = lift.bar_m(instants)
-    poses = [lift.pose(float(t)) for t in instants]
-    centres = [bell_centre_m(implement, bar, pose) for bar, pose in zip(bars, poses, strict=True)]
-    return camera.to_px(np.array(centres), LIMB_DEPTH_M)
-
-
-def _landmarks_px(
-    lift: SimulatedLift, filming: Filming, instants: Array, views: Array
-) -> dict[str, list[list[float]]]:
-    """Where every landmark is painted, for each frame."""
-    camera, painter = filming.camera, filming.painter
-    if painter is None:
-        poses = [lift.pose(float(t)) for t in instants]
-        seen = {
-            name: camera.to_px(np.array([pose[name] for pose in poses]), depth)
-            for name, depth in JOINT_DEPTHS_M.items()
-        }
-    else:
-        rows = [painter.joints(lift, float(t)) for t in instants]
-        whole = {name: np.array([row[name] for row in rows]) for name in JOINT_DEPTHS_M}
-        seen = {name: camera.to_px(at[:, :2], at[:, 2]) for name, at in whole.items()}
-    return {name: np.round(seen_at(at, views), 2).tolist() for name, at in seen.items()}
-
-
-def truth_document(lift: SimulatedLift, filming: Filming, times_s: Array) -> dict[str, object]:
-    """Everything that is known about the clip with frames at `times_s` (frames,), as plain JSON values."""
-    camera = filming.camera
-    instants = lift_times(filming, times_s)
-    views, shown = _frame_views(filming, times_s), pictures_shown(filming, times_s)
-    offsets = camera_offsets_px(filming, times_s)[shown]
-    roll, zoom = (one[shown] for one in camera_turns(filming, times_s))
-    bar_m = lift.bar_m(instants)
-    far_m = bar_m - np.column_stack([np.zeros(len(instants)), lift.tip_m(instants)])
-    far = camera.to_px(far_m, -PLATE_DEPTH_M)
-    depth_m = PLATE_DEPTH_M if filming.look.implement == "bar" else LIMB_DEPTH_M
-    px_per_m = camera.scale_at(depth_m * float(np.cos(np.radians(camera.yaw_deg))))
-    landmarks = _landmarks_px(lift, filming, instants, views)
-    return {
-        "schema": "keen-kettle-truth",
-        "schema_version": 1,
-        "lift": {
-            "family": lift.script.family,
-            "start": lift.script.start,
-            "receive": lift.script.receive,
-            "stature_m": lift.script.body.stature_m,
-            "faults": lift.script.faults,
-        },
-        "facing": camera.facing,
-        "fps": filming.fps,
-        "px_per_m": px_per_m,
-        "view_angle_deg": camera.yaw_deg,
-        "plate_diameter_m": filming.look.plate_diameter_m,
-        "plate_radius_px": filming.look.plate_diameter_m / 2 * px_per_m,
-        "t_s": np.round(times_s, 6).tolist(),
-        "lift_s": np.round(instants, 6).tolist(),
-        "opening": np.round(opening_share(filming, times_s), 3).tolist(),
-        "bar_m": np.round(bar_m, 5).tolist(),
-        "bar_px": np.round(seen_at(plate_px(lift, filming, instants), views), 3).tolist(),
-        "far_end_px": np.round(seen_at(far, views), 3).tolist(),
-        "camera_px": np.round(offsets, 3).tolist(),
-        "camera_roll_deg": np.round(roll, 3).tolist(),
-        "camera_zoom": np.round(zoom, 4).tolist(),
-        "repeat": filming.repeat,
-        "landmarks_px": landmarks,
-        "events_s": _rounded(lift.truth_events()),
-        "lifts_s": [_rounded(one) for one in lift.lifts_s()],
-        "measures": _rounded(lift.truth_measures()),
-    }
-
-
-def _rounded(values: dict[str, float]) -> dict[str, float]:
-    return {name: round(value, 5) for name, value in values.items()}
 
 
 def render_clip(

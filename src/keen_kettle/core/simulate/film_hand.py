@@ -1,66 +1,59 @@
 """How a hand moves the camera while it films: shake, pan, tilt, roll and zoom, as one similarity a frame."""
 
-from typing import Protocol
-
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.simulate.camera import Camera
+from keen_kettle.core.simulate.film_time import pictures_shown
+from keen_kettle.core.simulate.filming import Filming
 
-__all__ = ["Hand", "camera_offsets_px", "camera_turns", "camera_views", "margin_px", "seen_at"]
+__all__ = [
+    "camera_offsets_px",
+    "camera_turns",
+    "camera_views",
+    "frame_views",
+    "margin_px",
+    "seen_at",
+]
 
 Array = NDArray[np.float64]
 
 
-class Hand(Protocol):
-    """What of `Filming` says how the camera is held."""
-
-    @property
-    def seed(self) -> int: ...
-    @property
-    def shake_px(self) -> float: ...
-    @property
-    def pan_px(self) -> float: ...
-    @property
-    def tilt_px(self) -> float: ...
-    @property
-    def rolls_deg(self) -> float: ...
-    @property
-    def zooms(self) -> float: ...
-    @property
-    def camera(self) -> Camera: ...
-
-
-def camera_offsets_px(hand: Hand, times_s: Array) -> Array:
+def camera_offsets_px(filming: Filming, times_s: Array) -> Array:
     """Where the camera points at each time (`times_s`, shape (frames,)), in pixels from where it stood, shape
     (frames, 2): shake, pan and tilt."""
-    rng = np.random.default_rng(hand.seed + 7919)
+    rng = np.random.default_rng(filming.seed + 7919)
     beats = np.array([0.6, 1.1, 2.3, 4.7])
     parts = np.array([1.0, 0.7, 0.35, 0.15])
     phases = rng.uniform(0, 2 * np.pi, (2, len(beats)))
     angles = 2 * np.pi * beats * times_s[:, None, None] + phases
     waves = (parts * np.sin(angles)).sum(axis=2) / np.sqrt((parts**2).sum() / 2)
-    offsets = hand.shake_px * waves
-    offsets += _share(times_s)[:, None] * np.array([hand.pan_px, hand.tilt_px])
+    offsets = filming.shake_px * waves
+    offsets += _share(times_s)[:, None] * np.array([filming.pan_px, filming.tilt_px])
     return np.asarray(offsets - offsets[0])
 
 
-def camera_turns(hand: Hand, times_s: Array) -> tuple[Array, Array]:
+def camera_turns(filming: Filming, times_s: Array) -> tuple[Array, Array]:
     """By how much the camera is rolled (degrees) and how large it shows things against the first frame,
     shape (frames,) each, at `times_s` (frames,)."""
     share = _share(times_s)
-    return hand.rolls_deg * share, hand.zooms**share
+    return filming.rolls_deg * share, filming.zooms**share
 
 
-def camera_views(hand: Hand, times_s: Array) -> Array:
+def camera_views(filming: Filming, times_s: Array) -> Array:
     """From the first frame's pixels to those of each frame, shape (frames, 2, 3), at `times_s` (frames,)."""
-    offsets = camera_offsets_px(hand, times_s)
-    roll, zoom = camera_turns(hand, times_s)
+    offsets = camera_offsets_px(filming, times_s)
+    roll, zoom = camera_turns(filming, times_s)
     c, s = zoom * np.cos(np.radians(roll)), zoom * np.sin(np.radians(roll))
     turns = np.stack([np.stack([c, -s], -1), np.stack([s, c], -1)], -2)
-    middle = np.array([hand.camera.width_px, hand.camera.height_px]) / 2
+    middle = np.array([filming.camera.width_px, filming.camera.height_px]) / 2
     shift = middle - np.einsum("fij,fj->fi", turns, offsets + middle)
     return np.concatenate([turns, shift[:, :, None]], axis=2)
+
+
+def frame_views(filming: Filming, times_s: Array) -> Array:
+    """How the camera is held for each frame, shape (frames, 2, 3); a picture shown again has that of the
+    first."""
+    return camera_views(filming, times_s)[pictures_shown(filming, times_s)]
 
 
 def seen_at(places_px: Array, views: Array) -> Array:
@@ -68,9 +61,9 @@ def seen_at(places_px: Array, views: Array) -> Array:
     return np.asarray(np.einsum("fij,fj->fi", views[:, :, :2], places_px) + views[:, :, 2])
 
 
-def margin_px(hand: Hand, views: Array) -> int:
+def margin_px(filming: Filming, views: Array) -> int:
     """How much more than its own picture the camera sees on its way, on each side (even)."""
-    wide, high = hand.camera.width_px, hand.camera.height_px
+    wide, high = filming.camera.width_px, filming.camera.height_px
     corners = np.array([(0, 0), (wide, 0), (wide, high), (0, high)], float)
     back = np.linalg.inv(views[:, :, :2])
     seen = np.einsum("fij,fcj->fci", back, corners[None] - views[:, None, :, 2])

@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["SUB", "brightness", "paint_faces"]
+__all__ = ["SUB", "brightness", "covered_by", "paint_faces"]
 
 Array = NDArray[np.float64]
 Flesh = NDArray[np.float32]
@@ -56,3 +56,30 @@ def paint_faces(
     fill = cv2.fillConvexPoly
     for face, colour in zip(fixed, rows.tolist(), strict=True):
         fill(image, face, colour, cv2.LINE_8, 4)
+
+
+def covered_by(
+    places: Array, near: Array, quads: NDArray[np.int64], spots: Array, nearer_than: Array
+) -> NDArray[np.bool_]:
+    """Which spots lie behind a face.
+
+    Parameters
+    ----------
+    places : shape (V, 2), pixels; near : (V,), larger is nearer
+    quads : (F, 4)
+    spots : shape (n, 2), pixels; nearer_than : (n,), only faces nearer than this cover a spot
+
+    Returns
+    -------
+    shape (n,)
+    """
+    corners, depth = places[quads], near[quads].mean(axis=1)
+    low, high = corners.min(axis=1), corners.max(axis=1)
+    found = np.zeros(len(spots), bool)
+    for k, (spot, least) in enumerate(zip(spots, nearer_than, strict=True)):
+        around = (depth > least) & (low <= spot).all(axis=1) & (high >= spot).all(axis=1)
+        ways = corners[around] - spot
+        after = np.roll(ways, -1, axis=1)
+        turns = ways[..., 0] * after[..., 1] - ways[..., 1] * after[..., 0]
+        found[k] = bool(((turns >= 0).all(axis=1) | (turns <= 0).all(axis=1)).any())
+    return found

@@ -3,6 +3,7 @@
 The near plate's outer face, the joints and the camera are those of the truth; the flesh follows.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
@@ -12,7 +13,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.simulate.body3d import Bones, Held, Lifter, load_lifter, pose_bones, skin
 from keen_kettle.core.simulate.body3d.lifter import GRIP_HALF_M, MeasuredBody
-from keen_kettle.core.simulate.body3d.paint import brightness, paint_faces
+from keen_kettle.core.simulate.body3d.paint import brightness, covered_by, paint_faces
 from keen_kettle.core.simulate.camera import PLATE_DEPTH_M, Camera
 from keen_kettle.core.simulate.lifelike.bystander import paint_box, seated_flesh, standing_flesh
 from keen_kettle.core.simulate.lifelike.dress import dressed
@@ -28,6 +29,7 @@ from keen_kettle.core.simulate.lifelike.plates import (
     PlateLook,
     paint_plate_3d,
     paint_sleeve,
+    plate_outlines,
 )
 from keen_kettle.core.simulate.lifelike.walker import walker_flesh
 from keen_kettle.core.simulate.lift import SimulatedLift
@@ -41,6 +43,10 @@ Colour = tuple[int, int, int]
 
 FAR_SCALE = 4
 """Shadows are painted at a quarter of the size."""
+WITHIN_M = 0.16
+"""A joint lies less deep within its own limb; what is nearer than that covers it."""
+CLASS_Z_M, STICK_HALF_M = -1.9, 0.75
+CLASS_SHIRTS = ((60, 90, 160), (150, 130, 60), (70, 70, 74))
 SMALL_CLOTH = 0.07
 """How much the shade of single faces differs: folds, weave, hair."""
 
@@ -69,7 +75,7 @@ class LifelikePainter:
     `soft_px` is the blur of lens and codec on everything (one sigma), `bystander` puts somebody behind
     the lifter (`seated` on a box), `walker` lets somebody walk by there during the lift, and the hall with
     a mirror shows the lifter in it where it `reflects`. `load` is "plates", or "stick" or "kettlebell",
-    neither of which has a plate. The lift has to be simulated on the lifter's own body (`body`).
+    neither of which has a plate; `class_of` so many lift sticks behind. The lift has to be simulated on the lifter's own body (`body`).
     """
 
     hall_name: str = "rubber"
@@ -84,6 +90,7 @@ class LifelikePainter:
     reflects: bool = False
     seated: bool = False
     load: str = "plates"
+    class_of: int = 0
 
     @property
     def body(self) -> MeasuredBody:
@@ -109,6 +116,8 @@ class LifelikePainter:
         if self.walker:
             lifted_s = lift.path.events_s.get("lift_off", lift.duration_s / 2)
             self._walk_by(picture, instant - lifted_s - 0.4, camera)
+        for number in range(self.class_of):
+            self._lift_along(picture, lift, instant, camera, number)
         self._shadows(picture, vertices, bar, camera)
         stacked = range(self.stack if self.load == "plates" else 0)
         for k in stacked:
@@ -128,26 +137,38 @@ class LifelikePainter:
             soft = cv2.GaussianBlur(picture, (0, 0), self.soft_px)
             picture[:] = soft
 
-    def joints(self, lift: SimulatedLift, instant: float) -> dict[str, Array]:
-        """The near side's landmarks in space; ear, toe and heel lie as far aside as they do at rest."""
+    def joints(
+        self, lift: SimulatedLift, instant: float
+    ) -> tuple[dict[str, Array], dict[str, Array]]:
+        """The landmarks of the near and of the far side in space; ear, toe and heel lie as far aside as they
+        do at rest."""
         lifter = load_lifter(self.lifter)
         bones = bones_of(lifter, lift, instant)
         pose = lift.pose(instant)
-        named = {
-            "hip": "upperleg01.R",
-            "knee": "lowerleg01.R",
-            "ankle": "foot.R",
-            "shoulder": "upperarm01.R",
-            "elbow": "lowerarm01.R",
-            "wrist": "wrist.R",
-        }
-        found = {name: bones.places[lifter.index[bone]] for name, bone in named.items()}
-        foot = float(found["ankle"][2])
-        for name, aside in (("toe", foot + 0.03), ("heel", foot - 0.02)):
-            found[name] = np.append(pose[name], aside)
-        head = lifter.index["head"]
-        off = lifter.ear - lifter.heads[head]
-        found["ear"] = bones.places[head] + bones.turns[head] @ (off * [1, 1, 1])
+        far_leg = pose.points if pose.far_leg is None else pose.far_leg
+        return (
+            _landmarks_of(lifter, bones, pose.points, "R"),
+            _landmarks_of(lifter, bones, far_leg, "L"),
+        )
+
+    def covers(
+        self, lift: SimulatedLift, instant: float, camera: Camera, places: Array
+    ) -> list[str]:
+        """What lies before each of some places, (n, 3) in space: "plate", "body", or nothing ("")."""
+        spots = camera.to_px(places[:, :2], places[:, 2])
+        lifter = dressed(self.lifter, self.wear.loose_shorts, self.wear.long_hair)
+        vertices, _ = skin(lifter, bones_of(lifter, lift, instant))
+        corners, near = _seen(vertices, camera)
+        _, deep = _seen(places.astype(np.float32), camera)
+        behind = covered_by(corners, near, lifter.quads, spots, deep + WITHIN_M)
+        found = ["body" if one else "" for one in behind]
+        if self.load == "plates":
+            bar = lift.bar_m(np.array([instant]))[0]
+            _, whole = plate_outlines(camera, bar, PLATE_DEPTH_M, self.plate)
+            outline = whole.astype(np.float32)
+            for k, (x, y) in enumerate(spots.tolist()):
+                if cv2.pointPolygonTest(outline, (x, y), False) >= 0:
+                    found[k] = "plate"
         return found
 
     # Parts
@@ -242,6 +263,21 @@ class LifelikePainter:
         vertices, normals = walker_flesh(other, since_s)
         self._flesh(picture, vertices, normals, other, camera)
 
+    def _lift_along(
+        self, picture: Picture, lift: SimulatedLift, instant: float, camera: Camera, number: int
+    ) -> None:
+        """One of a class who does the same behind with a stick, a little later than the one before."""
+        lifter = load_lifter(self.lifter)
+        then = float(np.clip(instant - 0.15 * (number + 1), 0.0, lift.duration_s))
+        vertices, normals = skin(lifter, bones_of(lifter, lift, then))
+        aside = np.array([1.5 * (number - (self.class_of - 1) / 2), 0.0, CLASS_Z_M])
+        hands = lift.hands_m(np.array([then]))[0] + aside[:2]
+        ends = CLASS_Z_M - STICK_HALF_M, CLASS_Z_M + STICK_HALF_M
+        paint_sleeve(picture, camera, (hands, hands), *ends, 0.013, 1.1)
+        shirt = CLASS_SHIRTS[number % len(CLASS_SHIRTS)]
+        other = replace(self, wear=replace(self.wear, shirt=shirt))
+        other._flesh(picture, np.asarray(vertices + aside, np.float32), normals, lifter, camera)
+
     def _stand_by(self, picture: Picture, camera: Camera) -> None:
         """Somebody else behind, to one side."""
         other = load_lifter("woman" if self.lifter != "woman" else "tall man")
@@ -249,6 +285,29 @@ class LifelikePainter:
             paint_box(picture, camera, LIGHTS[self.light].tint)
         vertices, normals = seated_flesh(other) if self.seated else standing_flesh(other)
         self._flesh(picture, vertices, normals, other, camera)
+
+
+def _landmarks_of(
+    lifter: Lifter, bones: Bones, leg: Mapping[str, Array], side: str
+) -> dict[str, Array]:
+    """One side's landmarks in space; `leg` has its toe and heel, shape (2,) each."""
+    named = {
+        "hip": "upperleg01",
+        "knee": "lowerleg01",
+        "ankle": "foot",
+        "shoulder": "upperarm01",
+        "elbow": "lowerarm01",
+        "wrist": "wrist",
+    }
+    found = {name: bones.places[lifter.index[f"{bone}.{side}"]] for name, bone in named.items()}
+    sign = 1.0 if side == "R" else -1.0
+    foot = float(found["ankle"][2])
+    for name, aside in (("toe", foot + 0.03 * sign), ("heel", foot - 0.02 * sign)):
+        found[name] = np.append(leg[name], aside)
+    head = lifter.index["head"]
+    off = (lifter.ear - lifter.heads[head]) * [1, 1, sign]
+    found["ear"] = bones.places[head] + bones.turns[head] @ off
+    return found
 
 
 @lru_cache(maxsize=8)
