@@ -167,6 +167,17 @@ class TestRises(unittest.TestCase):
         cut = rises(y[15:28], None, 0.001)
         self.assertEqual([(one.begun, one.ended) for one in cut], [(False, False)])
 
+    def test_after_pictures_that_are_all_alike_a_quick_start_is_told_from_a_cut(self) -> None:
+        """A shrug at 24 a second is soon at full speed; a picture that was held before a cut is not."""
+        shrug = np.array([0.0, 0.9, 2.6, 4.8, 6.9, 8.3, 8.9, 8.6]) / 100
+        cut = np.array([0.0, 2.1, 4.3, 6.6, 8.6, 10.2, 11.0, 10.7]) / 100
+        for heights, begun in ((shrug, True), (cut, False)):
+            y = np.concatenate([np.zeros(12), heights])
+            held = np.arange(len(y)) < 13
+            held[0] = False
+            found = rises(y, held, 0.001)
+            self.assertEqual([one.begun for one in found], [begun])
+
 
 class TestSame(unittest.TestCase):
     @staticmethod

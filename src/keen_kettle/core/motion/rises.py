@@ -21,6 +21,9 @@ clip's range (house defaults)."""
 BEGUN_SHARE, EARLY_SHARE, EARLY_POINTS = 0.25, 0.04, 4
 """A bar whose first step is so large a share of its largest, or that has made so much of its rise
 after so many points, rises already where it is first seen."""
+FROM_REST = 1.5
+"""A bar that gathers speed evenly from rest goes at least 1.67 times as far in the second picture as in the
+first; one that is cut into hardly farther."""
 RESTED = 3
 """Pictures so often alike, and then a small step: the bar lay still in them."""
 FEWEST = 4
@@ -85,12 +88,14 @@ def _seen_whole(steady: Array, low: int, high: int, sigma_m: float) -> tuple[boo
 
 
 def _gently(steady: Array, low: int, high: int) -> bool:
-    """Whether a rise begins with a small step: after pictures that are all alike, the bar lay still.
+    """Whether a rise begins with a small step, or with one that the next exceeds by far: after pictures that
+    are all alike, the bar lay still.
 
     A picture that was dropped makes the first step larger, but not the second too.
     """
     steps = np.diff(steady[low : high + 1])
-    return low == 0 and float(np.min(steps[:2])) < BEGUN_SHARE * float(np.max(steps))
+    small = float(np.min(steps[:2])) < BEGUN_SHARE * float(np.max(steps))
+    return low == 0 and (small or bool(np.all(steps[1:2] > FROM_REST * steps[0])))
 
 
 def _sharpened(heights: Array, turn: int, sign: float) -> int:
