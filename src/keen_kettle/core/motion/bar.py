@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import PchipInterpolator
 
 from keen_kettle.core.motion.smooth import choose_cutoff, low_pass, noise_gain
 from keen_kettle.core.track import BarTrack, Scale
@@ -18,12 +19,14 @@ CUTOFF_SHARE = 0.6
 """One sigma of the smoothing, as a share of what a 1.5 times higher cut-off changes (calibrated)."""
 STAMP_SIGMA_S = 0.0005
 """Stamps are rounded to a millisecond by some containers, and rows are not exposed all at once."""
+GAP = 1.5
+"""Pictures are missing where the next one comes after more than so many times the usual time."""
 CURVES = ("x", "y", "vx", "vy", "ay", "bias_x", "bias_y")
 FEWEST = 8
 """Fewer frames cannot be smoothed."""
 LEAST_NOISE_PX, RESTING_STEP = 0.1, 0.05
 """No path is surer than this from frame to frame; a bar that has made less than this share of its largest
-step rests (house defaults)."""
+step up rests (house defaults)."""
 TRACKING_SIGMA = 0.0025
 """A tracked place's slow wander, as a share of the plate's diameter (RMS on the bench)."""
 
@@ -63,6 +66,20 @@ class BarMotion:
     """Whether speeds can be compared with each other (see `Clock`)."""
     lean_sigma: float = 0.0
     """How far forward a rise of one metre may look because the vertical is not known better."""
+
+    @property
+    def own_frames(self) -> NDArray[np.intp]:
+        """The frames, (k,), in which the bar is known and that do not show the picture before them again."""
+        known = np.isfinite(self.raw_y_m)
+        return np.flatnonzero(known if self.held is None else known & ~self.held)
+
+    def apart_s(self, first: int, last: int) -> float:
+        """The longest time between two pictures of their own round and between two frames."""
+        own = self.own_frames
+        begin = max(int(np.searchsorted(own, first, side="right")) - 1, 0)
+        end = int(np.searchsorted(own, last, side="left")) + 1
+        times = self.t_s[own[begin : max(end, begin + 2)]]
+        return float(np.max(np.diff(times), initial=0.0))
 
 
 def bar_motion(
@@ -193,7 +210,9 @@ def _with_holds(track: BarTrack, seen: NDArray[np.intp]) -> NDArray[np.intp]:
     ends, place = ends[place >= 0], place[place >= 0]
     steps = np.hypot(np.diff(track.x_px[seen], prepend=0), np.diff(track.y_px[seen], prepend=0))
     steps[0] = 0.0
-    resting = steps <= RESTING_STEP * float(np.max(steps))
+    # Against what is lifted: a bar that is dropped falls several times as fast.
+    lifted = float(np.max(-np.diff(track.y_px[seen]), initial=0.0)) or float(np.max(steps))
+    resting = steps <= RESTING_STEP * lifted
     stood = track.t_s[ends] - track.t_s[seen[place]] > LONGEST_BRIDGE_S
     return np.union1d(seen, ends[stood & resting[place]])
 
@@ -209,10 +228,16 @@ def _spans(t_s: Array, seen: NDArray[np.intp], held: NDArray[np.bool_]) -> list[
     return list(np.split(seen, breaks))
 
 
-def _even(t_s: Array, values: Array, rate: float) -> tuple[Array, Array]:
+def _even(t_s: Array, values: Array, rate: float) -> tuple[Array, Array, Array]:
+    """Evenly spaced times, and the values there (each (n,)): on a curve through the known ones, and on
+    straight lines between them. They differ where pictures are missing: lines lie too low round the fastest.
+    """
     count = max(round((t_s[-1] - t_s[0]) * rate) + 1, 2)
     grid = np.linspace(t_s[0], t_s[-1], count)
-    return grid, np.interp(grid, t_s, values)
+    lines = np.interp(grid, t_s, values)
+    if len(t_s) < FEWEST or float(np.max(np.diff(t_s))) < GAP * float(np.median(np.diff(t_s))):
+        return grid, lines, lines
+    return grid, np.asarray(PchipInterpolator(t_s, values)(grid)), lines
 
 
 def _smooth_span(
@@ -226,16 +251,19 @@ def _smooth_span(
     held: NDArray[np.bool_],
 ) -> Array:
     """Smooth one span into `curves`; returns the height residuals of its seen frames."""
-    grid, even_x = _even(t_s[span], raw_x[span], rate)
-    _, even_y = _even(t_s[span], raw_y[span], rate)
+    grid, even_x, lines_x = _even(t_s[span], raw_x[span], rate)
+    _, even_y, lines_y = _even(t_s[span], raw_y[span], rate)
     step = grid[1] - grid[0]
     x, y = low_pass(even_x, rate, cutoff_hz), low_pass(even_y, rate, cutoff_hz)
     vx, vy = np.gradient(x, step), np.gradient(y, step)
     ay = np.gradient(vy, step)
-    # How much the answer hangs on the cut-off is the smoothing's own uncertainty.
+    # How much the answer hangs on the cut-off, and on what is missing, is the smoothing's own uncertainty.
     bias_x, bias_y = (
-        CUTOFF_SHARE * np.abs(np.gradient(low_pass(even, rate, 1.5 * cutoff_hz), step) - v)
-        for even, v in ((even_x, vx), (even_y, vy))
+        np.hypot(
+            CUTOFF_SHARE * (np.gradient(low_pass(even, rate, 1.5 * cutoff_hz), step) - v),
+            0.0 if lines is even else np.gradient(low_pass(lines, rate, cutoff_hz), step) - v,
+        )
+        for even, lines, v in ((even_x, lines_x, vx), (even_y, lines_y, vy))
     )
     last = int(span[-1])
     while last + 1 < len(t_s) and held[last + 1]:

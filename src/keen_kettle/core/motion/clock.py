@@ -35,7 +35,7 @@ both ways."""
 CLEARLY, SMOOTH = 0.8, 0.025
 """One clock is the right one if the path is so much smoother in it, and even if it is so smooth
 (diameters; house defaults from repeated, slowed and dropped pictures of known lifts)."""
-FEWEST_ROUGH, LONGEST_ROUGH = 6, 60
+FEWEST_ROUGH, LONGEST_ROUGH, FEWEST_MOVING = 6, 60, 12
 GOES_ON = 0.2
 FROZEN_S, FROZEN_TIMES, FROZEN_STEP = 0.25, 3, 2.0
 STAYS, MOSTLY_HELD = 0.04, 0.8
@@ -251,16 +251,26 @@ def _frozen(track: BarTrack, runs: list[Run] | None, moves: int) -> NDArray[np.b
 
 
 def _moving(track: BarTrack) -> NDArray[np.bool_]:
-    """Frames in which the bar moves plainly, against the plate's own size."""
+    """Frames in which the bar moves plainly against the plate's own size: from frame to frame, or, where
+    pictures are shown so often that this tells of few, from each picture to the next."""
     seen = np.flatnonzero(track.seen)
     if len(seen) < 2:
         return np.zeros(len(track), bool)
+    plain = max(MOVING_SHARE * 2 * max(track.rim.axes_px), LEAST_MOVING_PX)
     frames = np.arange(len(track))
     path = np.column_stack([np.interp(frames, seen, v[seen]) for v in (track.x_px, track.y_px)])
-    ahead, behind = np.minimum(frames + WINDOW, len(track) - 1), np.maximum(frames - WINDOW, 0)
-    pace = np.hypot(*(path[ahead] - path[behind]).T) / np.maximum(ahead - behind, 1)
-    plain = max(MOVING_SHARE * 2 * max(track.rim.axes_px), LEAST_MOVING_PX)
-    return np.asarray((pace > plain) & (frames >= seen[0]) & (frames <= seen[-1]))
+    moving = (_pace(path) > plain) & (frames >= seen[0]) & (frames <= seen[-1])
+    own = np.flatnonzero(track.seen & ~track.held)
+    if int(moving[own].sum()) < FEWEST_MOVING and len(own) > 1:
+        moving[own[_pace(path[own]) > plain]] = True
+    return np.asarray(moving)
+
+
+def _pace(path: NDArray[np.float64]) -> NDArray[np.float64]:
+    """How far it goes in a step, over some steps both ways, at each place of a path (n, 2); shape (n,)."""
+    steps = np.arange(len(path))
+    ahead, behind = np.minimum(steps + WINDOW, len(path) - 1), np.maximum(steps - WINDOW, 0)
+    return np.asarray(np.hypot(*(path[ahead] - path[behind]).T) / np.maximum(ahead - behind, 1))
 
 
 def without_times(measures: dict[str, Measure], clock: Clock, why: str) -> dict[str, Measure]:

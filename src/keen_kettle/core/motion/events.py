@@ -80,6 +80,8 @@ FASTEST_LOWERING_MPS = -1.5
 BLUNT_LOWEST_S, BLUNT_STAND_S = 0.01, 0.03
 BLUNT_S = 0.045
 """Uncertainty of the pull's parting where velocity hardly falls between its two halves."""
+FLAT_SHARE = 0.15
+"""Acceleration is as little as its least within this share of its range (house default)."""
 
 
 @dataclass(frozen=True)
@@ -125,10 +127,10 @@ def find_events(motion: BarMotion, derivative: Derivative, rise: Rise) -> dict[s
     if peak_v is None:
         return {}
     frames = {"peak_velocity": peak_v}
-    clear = False
+    blunt = 0.0
     lift_off = _lift_off(motion, v, _known_since(known, peak_v), peak_v, derivative, rise)
     if lift_off is not None and lift_off < peak_v:
-        first_end, second_begin, clear = _split_pull(motion, lift_off, peak_v)
+        first_end, second_begin, blunt = _split_pull(motion, lift_off, peak_v)
         frames |= {
             "lift_off": lift_off,
             "first_pull_end": first_end,
@@ -138,12 +140,13 @@ def find_events(motion: BarMotion, derivative: Derivative, rise: Rise) -> dict[s
     if peak_h is not None:
         frames["peak_height"] = peak_h
         frames |= _after_the_top(motion, v, known, peak_h, derivative.has_catch)
-    sharp = motion.frame_s / np.sqrt(12)
-    blunt = motion.frame_s if clear else max(motion.frame_s, BLUNT_S)
     sigmas = {"first_pull_end": blunt, "power_position": blunt} | blunt_events(motion)
     return {
         name: Event(
-            name, int(frames[name]), float(motion.t_s[frames[name]]), sigmas.get(name, sharp)
+            name,
+            int(frames[name]),
+            float(motion.t_s[frames[name]]),
+            max(sigmas.get(name, 0.0), motion.apart_s(frames[name], frames[name]) / np.sqrt(12)),
         )
         for name in EVENT_NAMES
         if name in frames
@@ -299,19 +302,21 @@ def _from_the_dip(raw: Array, t_s: Array, begin: int, last: int, rest: float, ma
     return dip + int(np.flatnonzero(raw[dip : last + 1] <= raw[dip] + margin)[-1])
 
 
-def _split_pull(motion: BarMotion, lift_off: int, peak_v: int) -> tuple[int, int, bool]:
-    """Where the first pull ends and the second begins (crest and trough of velocity), and
-    whether the fall between them is plain."""
+def _split_pull(motion: BarMotion, lift_off: int, peak_v: int) -> tuple[int, int, float]:
+    """Where the first pull ends and the second begins (crest and trough of velocity), and how unsure (s) these
+    instants are: little where velocity falls plainly between them; much where it never falls, and one
+    instant of a long stretch with as little acceleration stands for both."""
+    blunt_s = max(motion.frame_s, BLUNT_S)
     if not motion.even:
         # Speeds cannot be compared: a place by height, which the body's own event replaces.
         rise = motion.raw_y_m[lift_off : peak_v + 1] - motion.raw_y_m[lift_off]
         at = lift_off + int(np.flatnonzero(rise >= SPLIT_HEIGHT * np.nanmax(rise))[0])
-        return at, at, False
+        return at, at, blunt_s
     frames = np.arange(lift_off, peak_v + 1)
     if motion.held is not None:  # a picture that is shown again says nothing of its own moment
         frames = frames[~motion.held[frames]]
     if len(frames) < 5:
-        return lift_off, lift_off, False
+        return lift_off, lift_off, blunt_s
     v = motion.vy_mps[frames]
     crests = np.flatnonzero((v[1:-1] > v[:-2]) & (v[1:-1] >= v[2:])) + 1
     sigma = float(np.nanmedian(motion.vy_sigma_mps[frames]))
@@ -323,14 +328,17 @@ def _split_pull(motion: BarMotion, lift_off: int, peak_v: int) -> tuple[int, int
             deepest = (fall, int(crest), trough)
     if deepest is not None:
         plain = deepest[0] > max(0.15, 3 * sigma)
-        return int(frames[deepest[1]]), int(frames[deepest[2]]), plain
+        unsure_s = motion.frame_s if plain else blunt_s
+        return int(frames[deepest[1]]), int(frames[deepest[2]]), unsure_s
     rise = motion.y_m[frames] - motion.y_m[lift_off]
     middle = np.flatnonzero((rise > 0.2 * rise[-1]) & (rise < 0.8 * rise[-1]))
     if not len(middle):
-        return lift_off, lift_off, False
+        return lift_off, lift_off, blunt_s
     a = motion.ay_mps2[frames]
     split = int(frames[middle[np.argmin(a[middle])]])
-    return split, split, False
+    as_little = a[middle] <= a[middle].min() + FLAT_SHARE * float(a.max() - a[middle].min())
+    stretch_s = float(np.ptp(motion.t_s[frames[middle[as_little]]]))
+    return split, split, max(blunt_s, stretch_s / 2)
 
 
 def stand_after(motion: BarMotion, lowest: int) -> int | None:

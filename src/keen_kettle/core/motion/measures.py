@@ -23,7 +23,10 @@ Frames = dict[str, int]
 
 G_MPS2 = 9.81
 OF_ONE_GO = ("velocity_dip", "rhythm", "time_to_peak_velocity")
-"""What tells something only of a pull without a pause."""
+"""What tells something only of a pull without a pause, of which there are pictures enough."""
+LONGEST_UNSEEN_S = 0.14
+"""Where pictures of the pull are farther apart, ratios of its speeds come out 0.7 wrong, and as surely (exact
+paths with repeated and dropped pictures)."""
 NO_CATCH = {
     "forward_bump": "in a pull with long arms the bar goes round the thighs by itself; a strike shows in its forward speed",
     "loop": "a pull is not turned over, so there is no loop",
@@ -77,9 +80,8 @@ def bar_measures(
     frames = {name: event.frame for name, event in events.items()}
     sigmas = {name: event.sigma_s for name, event in events.items()}
     found = {rule.id: _measure(rule, motion, frames, sigmas, derivative) for rule in RULES}
-    pause = pause_on_the_way(motion, events)
-    if pause is not None:
-        why = f"the bar is held for {pause.seconds:.1f} s on its way up, so its speeds are those of a pause"
+    why = _why_no_course(motion, events)
+    if why:
         found.update(
             {
                 one: replace(found[one], value=None, sigma=None, frame=None, why=why)
@@ -91,6 +93,19 @@ def bar_measures(
     found.update(_above_floor(found["rise"], derivative, stature_m, radius_m))
     found.update(_power(motion, frames, mass_kg))
     return found
+
+
+def _why_no_course(motion: BarMotion, events: dict[str, Event]) -> str:
+    """Why it cannot be told how the speed changes in the pull; empty where it can."""
+    pause = pause_on_the_way(motion, events)
+    if pause is not None:
+        return f"the bar is held for {pause.seconds:.1f} s on its way up, so its speeds are those of a pause"
+    if not motion.even or not {"lift_off", "peak_velocity"} <= set(events):
+        return ""
+    apart_s = motion.apart_s(events["lift_off"].frame, events["peak_velocity"].frame)
+    if apart_s <= LONGEST_UNSEEN_S:
+        return ""
+    return f"in the pull {apart_s:.2f} s pass from one picture to the next, too long to see how its speed changes"
 
 
 def _measure(
@@ -144,6 +159,11 @@ def _own_shares(
             rise = float(motion.y_m[frame] - motion.y_m[frames[rule.across_from]])
             own.append(rise * motion.lean_sigma)
         return own
+    if rule.kind == "ratio":
+        # The second pull is short against the time from one picture to the next.
+        took_s = float(motion.t_s[frames["peak_velocity"]] - motion.t_s[frames["power_position"]])
+        apart_s = motion.apart_s(frames["power_position"], frames["peak_velocity"])
+        return [value * apart_s / (np.sqrt(12) * max(took_s, motion.frame_s))]
     return []
 
 

@@ -34,8 +34,9 @@ LEAST_RISE_M, LEAST_SIGMAS = 0.05, 5.0
 """A shrug lifts the bar by so much at least, and plainly over the noise (house default)."""
 RISE_SHARE = 0.5
 """A repetition rises by at least so much of the clip's largest rise."""
-LARGEST_JUMP, FASTEST_LIFT_MPS = 0.6, 8.0
-"""A rise that is made by so much between two pictures, or faster than anybody lifts, is a slip."""
+LARGEST_JUMP, FASTEST_LIFT_MPS, MOST_DROPPED = 0.6, 8.0, 3.0
+"""A rise that is made by so much between two pictures, or faster than anybody lifts, is a slip; a
+step over so many dropped pictures counts for as many."""
 SLOWEST_MPS, LEAST_SPEED_SHARE, TALL_SHARE = 0.12, 0.45, 0.6
 """What rises slower than this share of the fastest tall rise is a return or a deadlift."""
 RETURNED_SHARE, LOW_RETURN, START_SHARE = 0.4, 0.5, 0.5
@@ -112,9 +113,27 @@ def _was_set_up(motion: BarMotion, before: Rise, one: Rise) -> bool:
     heights = motion.raw_y_m
     kept = float(heights[one.low] - heights[before.low]) / before.rise_m
     lowered = float(heights[before.high] - heights[one.low])
-    higher = heights[one.high] > heights[before.high]
-    faster = motion.even and _fastest(motion, one) > SET_UP_SPEED * _fastest(motion, before)
-    return bool(kept > RECEIVED_SHARE and lowered >= LOWERED_M and higher and faster)
+    higher = bool(heights[one.high] > heights[before.high])
+    return (
+        kept > RECEIVED_SHARE and lowered >= LOWERED_M and higher and _faster(motion, one, before)
+    )
+
+
+def _faster(motion: BarMotion, one: Rise, before: Rise) -> bool:
+    """Whether a rise is so much faster as a lift is than a deadlift; where pictures come unevenly, by the way
+    from picture to picture, and not slower by the film's times."""
+    by_time = _fastest(motion, one) / max(_fastest(motion, before), 1e-6)
+    if motion.even:
+        return by_time > SET_UP_SPEED
+    by_picture = _usual_step(motion, one) / max(_usual_step(motion, before), 1e-6)
+    return by_picture > SET_UP_SPEED and by_time > 1.0
+
+
+def _usual_step(motion: BarMotion, one: Rise) -> float:
+    """How far the bar goes from one picture of its own to the next, in the quicker half of a rise (m)."""
+    frames = motion.own_frames
+    frames = frames[(frames >= one.low) & (frames <= one.high)]
+    return float(np.percentile(np.diff(motion.raw_y_m[frames]), 75)) if len(frames) > 1 else 0.0
 
 
 def _begins_anew(motion: BarMotion, one: Rise, before: Rise | None) -> bool:
@@ -139,7 +158,18 @@ def _fastest(motion: BarMotion, one: Rise) -> float:
 
 def _sound(motion: BarMotion, one: Rise) -> bool:
     """Whether a rise is no faster than anybody lifts, nor made in one jump: else the path has slipped."""
-    return _fastest(motion, one) < FASTEST_LIFT_MPS and one.jump < LARGEST_JUMP
+    jumps = one.jump >= LARGEST_JUMP and _jump(motion, one) >= LARGEST_JUMP
+    return _fastest(motion, one) < FASTEST_LIFT_MPS and not jumps
+
+
+def _jump(motion: BarMotion, one: Rise) -> float:
+    """The largest share of a rise that is made in a picture's usual time: where pictures were dropped, a
+    step takes longer than others."""
+    frames = motion.own_frames
+    steps, gaps = np.diff(motion.raw_y_m[frames]), np.diff(motion.t_s[frames])
+    within = (frames[1:] > one.low) & (frames[1:] <= one.high)
+    longer = np.clip(gaps / float(np.median(gaps)), 1.0, MOST_DROPPED)
+    return float(np.max((steps / longer)[within])) / one.rise_m
 
 
 def _rebounds(motion: BarMotion, one: Rise) -> bool:

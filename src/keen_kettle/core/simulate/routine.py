@@ -28,7 +28,7 @@ __all__ = ["MOVES", "RoutineLift", "RoutineScript", "simulate_routine"]
 
 Array = NDArray[np.float64]
 
-SLOWLY_MPS, OFF_FLOOR_MPS = 0.7, 1.1
+SLOWLY_MPS, OFF_FLOOR_MPS = 0.7, 0.9
 """The quickest of a deadlift, and of a bar that passes the knee (house defaults)."""
 BOUNCE = 0.3
 """How much of its speed a dropped plate keeps on the floor (house default)."""
