@@ -62,6 +62,13 @@ class TestSimulatedLift(unittest.TestCase):
             reach = float(np.hypot(*(pose["shoulder"] - lift.bar_m(np.array([t]))[0])))
             self.assertLessEqual(reach, body.upper_arm_m + body.forearm_m + 1e-6)
 
+    def test_a_film_that_ends_soon_after_the_pull_is_no_trouble(self) -> None:
+        for end_s in (0.02, 0.1, 0.3, 0.6):
+            lift = simulate_lift(LiftScript(receive="none", end_s=end_s))
+            times = np.linspace(0, lift.duration_s, 60)
+            knees = [lift.pose(float(t))["knee"][1] for t in times]
+            self.assertLess(float(np.abs(np.diff(knees)).max()), 0.1)
+
     def test_each_fault_grows_with_its_degree(self) -> None:
         measure = {
             "loop": "loop",

@@ -12,6 +12,7 @@ from keen_kettle.core.simulate.body import Body, Pose, solve_pose
 __all__ = ["SimulatedLift", "hanging_shoulder", "simulate_pull"]
 
 Array = NDArray[np.float64]
+SETTLES_S = 0.05
 
 
 @dataclass(frozen=True)
@@ -188,7 +189,10 @@ def simulate_pull(script: LiftScript) -> SimulatedLift:
     # The heels leave the floor when the hip is nearly straight.
     power, peak = events["power_position"], events["peak_velocity"]
     nearly_straight = power + 0.8 * (peak - power)
-    settle = min(events["lowest"] + 0.5, path.duration_s - 0.3)
+    settle, upright = min(events["lowest"] + 0.5, path.duration_s - 0.3), path.duration_s - 0.25
+    if settle < events["lowest"] + SETTLES_S:  # the film ends soon after
+        left = path.duration_s - events["lowest"]
+        settle, upright = events["lowest"] + left / 3, events["lowest"] + 2 * left / 3
     rows = [
         # instant, shank lean (degrees), heel (m), shoulder ahead of the bar (m)
         (0.0, 2.0 if hang else 20.0, 0.0, -0.03 if hang else 0.06),
@@ -199,7 +203,7 @@ def simulate_pull(script: LiftScript) -> SimulatedLift:
         (events["peak_velocity"], 2.0, 0.07 - 0.03 * short, -0.05 + 0.10 * short),
         (events["lowest"], deep, 0.0, -0.03),
         (settle, deep, 0.0, -0.03),
-        (path.duration_s - 0.25, 2.0, 0.0, -0.03),
+        (upright, 2.0, 0.0, -0.03),
     ]
     keyed = np.array(rows)
     return SimulatedLift(script, path, PchipInterpolator(keyed[:, 0], keyed[:, 1:]))
