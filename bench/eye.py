@@ -24,7 +24,7 @@ from keen_kettle.core.content import load_content
 from keen_kettle.core.motion import Event
 from keen_kettle.core.simulate.camera import PLATE_DEPTH_M
 from keen_kettle.core.simulate.lifelike import LifelikePainter
-from keen_kettle.core.simulate.lifelike.plates import plate_outlines
+from keen_kettle.core.simulate.lifelike.plates import THICK_M, plate_outlines
 from keen_kettle.core.track import BarTrack, PlateMark, Rim, propose_plate, rim_of, track_bar
 from keen_kettle.core.track.body import PoseNet, as_large_as_a_plate
 
@@ -116,7 +116,9 @@ def judge(film: EyeFilm, seed: int) -> EyeReport:
 
 def _rim_off(rim: Rim, film: EyeFilm, truth: dict[str, Any], at: int) -> tuple[float, float]:
     """How far a rim is off in size (signed) and in place, as shares of the radius: from the edge of the
-    face or from that of the whole plate, whichever is nearer. Seen from aside both are rims."""
+    face, from that of the whole plate or of the whole stack, whichever is nearer. Seen from aside all are
+    rims, and so is what takes one side from the face and the other from behind: its middle lies between.
+    """
     painter, camera = film.filming.painter, film.filming.camera
     assert isinstance(painter, LifelikePainter)
     bar, radius = np.array(truth["bar_m"][at]), float(truth["plate_radius_px"])
@@ -124,14 +126,16 @@ def _rim_off(rim: Rim, film: EyeFilm, truth: dict[str, Any], at: int) -> tuple[f
     turn = np.array([[np.cos(roll), -np.sin(roll)], [np.sin(roll), np.cos(roll)]])
     turn *= truth["camera_zoom"][at] if "camera_zoom" in truth else 1.0
     still, seen = camera.to_px(bar, PLATE_DEPTH_M), np.array(truth["bar_px"][at])
-    found = []
+    errors = []
     for outline in plate_outlines(camera, bar, PLATE_DEPTH_M, painter.plate):
         shown = (outline - still) @ turn.T + seen
-        middle, axes, _ = cv2.fitEllipse(shown.astype(np.float32))
-        error = 2 * max(rim.axes_px) / max(axes) - 1
-        off = float(np.hypot(rim.x_px - middle[0], rim.y_px - middle[1])) / radius
-        found.append((error, off))
-    return min(found, key=lambda pair: abs(pair[0]) + pair[1])
+        _, axes, _ = cv2.fitEllipse(shown.astype(np.float32))
+        errors.append(2 * max(rim.axes_px) / max(axes) - 1)
+    behind = camera.to_px(bar, PLATE_DEPTH_M - THICK_M * painter.stack)
+    way = (behind - still) @ turn.T
+    from_face = np.array([rim.x_px, rim.y_px]) - seen
+    share = np.clip(from_face @ way / max(float(way @ way), 1e-9), 0.0, 1.0)
+    return min(errors, key=abs), float(np.hypot(*(from_face - share * way))) / radius
 
 
 def _whole(truth: dict[str, Any], wide: int, high: int) -> int:

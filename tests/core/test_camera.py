@@ -26,6 +26,7 @@ from keen_kettle.core.simulate.film_hand import camera_offsets_px
 from keen_kettle.core.simulate.film_time import frame_times
 from keen_kettle.core.simulate.film_truth import plate_px, truth_document
 from keen_kettle.core.track import BarTrack, PlateMark, still_path, track_bar
+from keen_kettle.core.track.overlay import overlay_mask
 
 Floats = NDArray[np.float64]
 Grey = NDArray[np.uint8]
@@ -111,9 +112,13 @@ class TestCamera(unittest.TestCase):
         np.testing.assert_array_equal(still[1], y)
         self.assertFalse(still[2], "and nobody can tell how the camera moved")
 
-    def hall_in_a_hand(self, bare: bool) -> tuple[list[Grey], Floats, Floats]:
+    def hall_in_a_hand(
+        self, bare: bool, zooms: float = 1.0, caption: bool = False
+    ) -> tuple[list[Grey], Floats, Floats]:
         """A nearly plain hall without corners (soft clouds, noise) that sways; a lifter's blot goes up
-        before it. Without clouds (`bare`: nothing but the blot) there is nothing to go by."""
+        before it. Without clouds (`bare`: nothing but the blot) there is nothing to go by. It `zooms`
+        about the picture's middle, and a bright `caption` may be laid over it. The way back of the bar's place comes last.
+        """
         rng = np.random.default_rng(8)
         clouds = cv2.GaussianBlur(rng.normal(0, 1, (300, 420)).astype(np.float32), (0, 0), 14)
         clouds = 60 + (0 if bare else 260) * clouds
@@ -121,16 +126,22 @@ class TestCamera(unittest.TestCase):
         t = np.linspace(0, 1, count)
         sway = np.column_stack([9 * np.sin(6 * t), 7 * np.sin(9 * t)])
         sway -= sway[0]
-        bar = np.column_stack([np.full(count, 160.0), 180 - 90 * t]) - sway
+        true = np.column_stack([np.full(count, 160.0), 180 - 90 * t])
+        zoom, middle = (zooms**t)[:, None], np.array([160.0, 120.0])
+        bar = zoom * (true - sway - middle) + middle
         views = []
         for k in range(count):
-            move = np.array([[1.0, 0, 50 + sway[k, 0]], [0, 1.0, 30 + sway[k, 1]]])
+            grown = float(1 / zoom[k, 0])
+            shift = sway[k] + [50, 30] + (1 - grown) * middle
+            move = np.array([[grown, 0, shift[0]], [0, grown, shift[1]]])
             view = cv2.warpAffine(clouds, move, (320, 240), flags=cv2.WARP_INVERSE_MAP)
             cv2.circle(view, (round(bar[k, 0]), round(bar[k, 1])), 16, 20.0, -1)
             view = view + rng.normal(0, 3, view.shape)
             grey = np.clip(view, 0, 255).astype(np.uint8)
+            if caption:
+                cv2.putText(grey, "third set", (4, 232), 2, 0.8, 250, 2, cv2.LINE_AA)
             views.append(np.repeat(grey[:, :, None], 3, axis=2))
-        return views, bar, sway
+        return views, bar, true - bar
 
     def test_a_plain_hall_without_corners_is_laid_over_as_a_whole(self) -> None:
         views, bar, sway = self.hall_in_a_hand(bare=False)
@@ -139,6 +150,38 @@ class TestCamera(unittest.TestCase):
         off = np.hypot(*(np.column_stack([x, y]) - bar - sway).T)
         self.assertGreater(float(np.hypot(*sway.T).max()), 8)
         self.assertLess(float(off.max()), 1.0, "of a plate of 32 pixels")
+
+    def test_a_plain_hall_is_laid_over_though_the_hand_zooms_or_a_caption_stands_on_it(
+        self,
+    ) -> None:
+        for zooms, caption in ((1.12, False), (1.0, True)):
+            views, bar, back = self.hall_in_a_hand(False, zooms, caption)
+            x, y, known = still_path(views.__getitem__, bar[:, 0], bar[:, 1], 16.0, lambda: False)
+            self.assertTrue(known)
+            off = np.hypot(*(np.column_stack([x, y]) - bar - back).T)
+            self.assertGreater(float(np.hypot(*back.T).max()), 8)
+            self.assertLess(float(off.max()), 1.6, (zooms, caption))
+
+    def test_what_is_laid_over_a_film_is_told_from_a_hall_that_stands_still(self) -> None:
+        rng = np.random.default_rng(3)
+        hall = cv2.resize(rng.uniform(40, 120, (40, 60)).astype(np.float32), (480, 300))
+
+        def views(step: int, caption: bool) -> list[Grey]:
+            made = []
+            for k in range(6):
+                view = hall[:240, step * k : step * k + 320] + rng.normal(0, 2, (240, 320))
+                grey = np.clip(view, 0, 255).astype(np.uint8)
+                if caption:
+                    cv2.putText(grey, "third set", (20, 220), 2, 0.9, 250, 2, cv2.LINE_AA)
+                made.append(grey)
+            return made
+
+        mask = overlay_mask(views(12, caption=True))
+        assert mask is not None
+        self.assertEqual(int(mask[212, 40]), 0, "on the words")
+        self.assertEqual(int(mask[60, 160]), 255, "on the hall")
+        self.assertIsNone(overlay_mask(views(12, caption=False)), "nothing is laid over it")
+        self.assertIsNone(overlay_mask(views(0, caption=True)), "the hall stands as the words do")
 
     def test_where_only_the_lifter_is_seen_the_camera_is_not_known(self) -> None:
         views, bar, _ = self.hall_in_a_hand(bare=True)

@@ -11,6 +11,7 @@ every pixel). A few frames are tried first: most cameras stand still, and then t
 do. A pan may be too fast for a few frames, so only frames that could be followed say that.
 """
 
+import contextlib
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -19,6 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
+from keen_kettle.core.track.overlay import overlay_mask
 
 __all__ = ["MATTERS", "still_path"]
 
@@ -33,6 +35,7 @@ LIFTER = 2.6
 """The lifter's half width in plate radii; what is nearer to the bar's path is left out."""
 FEWEST, LEAST_SHARE = 14, 0.35
 MOST_FAILED = 0.1
+OVERLAY_LOOKS = 8
 PROBES = 40
 """So many frames are looked at first; a camera that stands still in them is left at that."""
 MATTERS = 0.012
@@ -45,6 +48,7 @@ be such a share of the picture,"""
 PLAINLY = 0.6
 """Corners of which so many agree need no second opinion: in plain halls, many stand still with the codec."""
 MUCH_ROOM, LEAST_SIDE, MOST_APART_PX = 0.5, 0.08, 1.0
+MOST_SHEARED, MOST_GROWN = 1.03, 1.25
 LEAST_ALIKE, WHOLE_STEPS, WHOLE_SOFT = 0.93, 25, 5
 """and correlate so well (0.96 to 1.00 where it was right, 0.65 where it was not; drawn films)."""
 
@@ -106,6 +110,7 @@ def _carried_back(
     """The path with some frames carried back to the first; None if too few could be."""
     follower = _Background(radius_px)
     follower.doubted = doubted
+    follower.overlay = _laid_on(pictures, frames)
     away = np.full((len(frames), 2), np.nan)
     for place, number in enumerate(frames):
         if cancelled():
@@ -125,6 +130,24 @@ def _carried_back(
     return still
 
 
+def _laid_on(pictures: Callable[[int], NDArray[np.uint8]], frames: NDArray[np.intp]) -> Grey | None:
+    """What is laid over the film, 0 there, at the size at which the background is followed."""
+    some = np.unique(np.linspace(0, len(frames) - 1, OVERLAY_LOOKS).round().astype(int))
+    greys = []
+    for number in frames[some]:
+        with contextlib.suppress(ClipUnreadable):
+            greys.append(_small(pictures(int(number)))[0])
+    return overlay_mask(greys)
+
+
+def _small(picture: NDArray[np.uint8]) -> tuple[Grey, float]:
+    """A picture in grey at the size at which the background is followed, and by how much it was shrunk."""
+    zoom = min(WORK_WIDTH / picture.shape[1], 1.0)
+    grey = cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY)
+    small = cv2.resize(grey, None, fx=zoom, fy=zoom, interpolation=cv2.INTER_AREA)
+    return np.asarray(small, np.uint8), zoom
+
+
 def _matters(away_px: Array, radius_px: float) -> bool:
     """Whether the movement is more than the background's own noise."""
     moved = np.hypot(away_px[:, 0], away_px[:, 1])
@@ -138,6 +161,7 @@ class _Background:
         self.lifter_px = LIFTER * radius_px
         self.failed = 0
         self.doubted = False
+        self.overlay: Grey | None = None
         self.zoom = 1.0
         self.reference: _Reference | None = None
         self.before: tuple[Grey, Array, float] | None = None
@@ -145,17 +169,12 @@ class _Background:
 
     def advance(self, picture: NDArray[np.uint8], bar_x_px: float) -> Array | None:
         """The matrix (2, 3) from this frame's pixels to the first frame's; None if unknown."""
-        self.zoom = min(WORK_WIDTH / picture.shape[1], 1.0)
-        grey = np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY), np.uint8)
-        small = np.asarray(
-            cv2.resize(grey, None, fx=self.zoom, fy=self.zoom, interpolation=cv2.INTER_AREA),
-            np.uint8,
-        )
+        small, self.zoom = _small(picture)
         if self.reference is None:
             corners = self._corners(small, bar_x_px)
             self.reference = _Reference(small, corners, _identity(), bar_x_px)
             return _identity()
-        found = self._best(self.reference, small, bar_x_px)
+        found = self._lately(small) or self._best(self.reference, small, bar_x_px)
         if found is None and self.before is not None:
             # Too far from the reference, or too little of it is left: go on from the last good frame.
             grey, to_first, there_px = self.before
@@ -180,11 +199,31 @@ class _Background:
         matrix[:, 2] /= self.zoom
         return matrix
 
+    def _lately(self, small: Grey) -> tuple[Array, float] | None:
+        """By corners of the last good frame, which then is the reference, where few of the old one's agree."""
+        assert self.reference is not None
+        found, guess = self._fit(self.reference, small), self.last
+        if self.before is None or (found is not None and found[1] >= PLAINLY):
+            return found
+        grey, to_first, there_px = self.before
+        if grey is self.reference.grey:
+            return None
+        lately = _Reference(grey, self._corners(grey, there_px), to_first, there_px)
+        self.last = _identity()
+        again = self._fit(lately, small)
+        if again is None or again[1] < PLAINLY:
+            self.last = guess
+            return None
+        self.reference = lately
+        return again
+
     def _corners(self, small: Grey, bar_x_px: float) -> Points:
         """Corners away from the lifter, who stands where the bar is on this frame."""
         mask = np.full(small.shape, 255, np.uint8)
         left, right = ((bar_x_px + side * self.lifter_px) * self.zoom for side in (-1, 1))
         mask[:, int(max(left, 0)) : int(max(right, 0))] = 0
+        if self.overlay is not None:
+            mask = np.minimum(mask, self.overlay)
         found = cv2.goodFeaturesToTrack(small, 110, 0.01, 11, mask=mask)
         return np.zeros((0, 1, 2), np.float32) if found is None else found.astype(np.float32)
 
@@ -217,6 +256,9 @@ class _Background:
         bars = (reference.bar_x_px, bar_x_px)
         left, right = (min(bars) - near) * self.zoom * k, (max(bars) + near) * self.zoom * k
         mask[:, int(max(left, 0)) : int(max(right, 0))] = 0
+        if self.overlay is not None:
+            over = cv2.resize(self.overlay, mask.shape[::-1], interpolation=cv2.INTER_NEAREST)
+            mask = np.minimum(mask, np.asarray(over, np.uint8))
         if float((mask > 0).mean()) < LEAST_ROOM:
             return None
         begin = np.asarray(guess, np.float32).copy()
@@ -254,22 +296,36 @@ class _Background:
         if inside.sum() < FEWEST or share < LEAST_SHARE:
             return None
         growth = float(np.hypot(matrix[0, 0], matrix[1, 0]))
-        if not 0.8 < growth < 1.25:
+        if not 1 / MOST_GROWN < growth < MOST_GROWN:
             return None
         self.last = np.asarray(matrix, float)
         return np.asarray(cv2.invertAffineTransform(matrix), float), share
 
 
 def _laid_over(there: Grey, here: Grey, begin: Matrix, mask: Grey) -> Matrix | None:
-    """Shift and roll from one picture to another by all pixels of a mask; None if they are not alike."""
+    """Shift, roll and zoom from one picture to another by all pixels of a mask; None if they are not alike, or
+    only when sheared."""
     until = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, WHOLE_STEPS, 1e-4)
     try:
         alike, found = cv2.findTransformECC(
-            there, here, begin.copy(), cv2.MOTION_EUCLIDEAN, until, mask, WHOLE_SOFT
+            there, here, begin.copy(), cv2.MOTION_AFFINE, until, mask, WHOLE_SOFT
         )
     except cv2.error:  # it does not converge
         return None
-    return np.asarray(found, np.float32) if alike >= LEAST_ALIKE else None
+    return _unsheared(np.asarray(found, float), there.shape) if alike >= LEAST_ALIKE else None
+
+
+def _unsheared(found: Array, shape: tuple[int, ...]) -> Matrix | None:
+    """The similarity (2, 3) that lays a picture's middle as an affine matrix does; None if that shears it by
+    more than a lens does."""
+    (a, b), (c, d) = found[:, :2]
+    zooms = np.linalg.svd(found[:, :2], compute_uv=False)
+    if zooms[0] > MOST_SHEARED * zooms[1] or not 1 / MOST_GROWN < zooms[0] < MOST_GROWN:
+        return None
+    turn = np.array([[(a + d) / 2, (b - c) / 2], [(c - b) / 2, (a + d) / 2]])
+    middle = np.array([shape[1], shape[0]]) / 2
+    shift = found[:, :2] @ middle + found[:, 2] - turn @ middle
+    return np.column_stack([turn, shift]).astype(np.float32)
 
 
 def _sides_agree(there: Grey, here: Grey, found: Matrix, mask: Grey) -> bool:

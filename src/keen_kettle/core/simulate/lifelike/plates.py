@@ -9,7 +9,15 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.simulate.camera import Camera
 
-__all__ = ["PLATES", "PlateLook", "paint_plate_3d", "paint_sleeve", "plate_face", "plate_outlines"]
+__all__ = [
+    "PLATES",
+    "THICK_M",
+    "PlateLook",
+    "paint_plate_3d",
+    "paint_sleeve",
+    "plate_face",
+    "plate_outlines",
+]
 
 Picture = NDArray[np.uint8]
 Canvas = NDArray[np.float32]
