@@ -60,6 +60,33 @@ class TestCuts(unittest.TestCase):
         fast = track_bar(Slides(moving(12, pace=14.0)), [MARK])
         self.assertEqual(len(fast.cuts), 0)
 
+    def test_a_hand_that_jerks_before_a_wall_of_slats_is_no_cut(self) -> None:
+        slats = np.full((280, 320, 3), 60, np.uint8)
+        slats[(np.arange(280) // 8) % 2 == 0] = 190
+        slats[:, 60:110] //= 2
+        slats[90:120, 200:290] = 240
+        pictures = []
+        for k in range(14):
+            jerk = 20 if k < 7 else 28
+            picture = slats[jerk : jerk + 240].copy()
+            plate = disc(160, 140 - jerk, 30)
+            inside = np.hypot(*np.mgrid[jerk - 140 : jerk + 100, -160:160]) < 30
+            picture[inside] = plate[inside]
+            pictures.append(picture)
+        track = track_bar(Slides(pictures), [PlateMark(0, 160, 120, 30)])
+        self.assertEqual(track.cuts.tolist(), [])
+        self.assertTrue(np.isfinite(track.x_px).all())
+
+    def test_a_bar_is_found_after_pictures_that_were_shown_again_for_long(self) -> None:
+        before = moving(10, pace=3.0)
+        held = [before[-1]] * 11
+        after = [disc(107 + 61 + 3.0 * k, 120, 30, seed=40 + k) for k in range(10)]
+        track = track_bar(Slides(before + held + after), [MARK])
+        off = np.abs(track.x_px[21:] - (168 + 3.0 * np.arange(10)))
+        self.assertLess(float(np.nanmax(off)), 1.5)
+        self.assertTrue(np.isfinite(track.x_px[21:]).all())
+        self.assertTrue((track.state[22:] == State.GOOD).all())
+
 
 class TestFoundAgain(unittest.TestCase):
     def test_what_is_found_after_a_gap_is_never_called_good(self) -> None:
@@ -113,7 +140,7 @@ class TestFixedPoints(unittest.TestCase):
         track_bar(pictures, [MARK], memory=memory)
         first_cost, pictures.asked = pictures.asked, 0
         again = track_bar(pictures, [MARK], memory=memory)
-        self.assertLess(pictures.asked, 0.6 * first_cost)
+        self.assertLess(pictures.asked, 0.65 * first_cost)
         with_memory = track_bar(pictures, [MARK, second], memory=memory)
         without = track_bar(pictures, [MARK, second])
         np.testing.assert_allclose(with_memory.x_px, without.x_px, atol=1e-9)

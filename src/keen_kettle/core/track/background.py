@@ -11,7 +11,6 @@ every pixel). A few frames are tried first: most cameras stand still, and then t
 do. A pan may be too fast for a few frames, so only frames that could be followed say that.
 """
 
-import contextlib
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -85,9 +84,10 @@ def still_path(
     if len(seen) < 2:
         return x_px.copy(), y_px.copy(), False
     probe = seen[:: max(len(seen) // PROBES, 1)]
+    shrunk = _Shrunk(pictures, probe, cancelled)
     still, known = path, False
     for frames, share in ((probe, 0.3), (seen, 1.0)):
-        carried = _carried_back(pictures, path, frames, radius_px, cancelled, doubted=not known)
+        carried = _carried_back(shrunk, path, frames, radius_px, cancelled, doubted=not known)
         progress(share)
         known = carried is not None
         if carried is None:
@@ -100,7 +100,7 @@ def still_path(
 
 
 def _carried_back(
-    pictures: Callable[[int], NDArray[np.uint8]],
+    shrunk: "_Shrunk",
     path: Array,
     frames: NDArray[np.intp],
     radius_px: float,
@@ -110,15 +110,13 @@ def _carried_back(
     """The path with some frames carried back to the first; None if too few could be."""
     follower = _Background(radius_px)
     follower.doubted = doubted
-    follower.overlay = _laid_on(pictures, frames)
+    follower.overlay = shrunk.overlay
     away = np.full((len(frames), 2), np.nan)
     for place, number in enumerate(frames):
-        if cancelled():
-            raise Cancelled("Tracking was stopped; the marks are kept.")
-        try:
-            matrix = follower.advance(pictures(int(number)), float(path[number, 0]))
-        except ClipUnreadable:
-            matrix = None
+        _go_on(cancelled)
+        small = shrunk(int(number))
+        bar_x_px = float(path[number, 0])
+        matrix = None if small is None else follower.advance(small, shrunk.zoom, bar_x_px)
         if matrix is not None:
             away[place] = matrix[:, :2] @ path[number] + matrix[:, 2] - path[number]
         elif follower.failed > MOST_FAILED * len(frames) + 3:
@@ -130,22 +128,45 @@ def _carried_back(
     return still
 
 
-def _laid_on(pictures: Callable[[int], NDArray[np.uint8]], frames: NDArray[np.intp]) -> Grey | None:
-    """What is laid over the film, 0 there, at the size at which the background is followed."""
-    some = np.unique(np.linspace(0, len(frames) - 1, OVERLAY_LOOKS).round().astype(int))
-    greys = []
-    for number in frames[some]:
-        with contextlib.suppress(ClipUnreadable):
-            greys.append(_small(pictures(int(number)))[0])
-    return overlay_mask(greys)
+class _Shrunk:
+    """The film's pictures in grey at the size at which the background is followed; those that are looked at
+    first are kept, and tell what is laid over the film (`overlay`, 0 there)."""
+
+    def __init__(
+        self,
+        pictures: Callable[[int], NDArray[np.uint8]],
+        probe: NDArray[np.intp],
+        cancelled: Callable[[], bool],
+    ) -> None:
+        self._pictures = pictures
+        self._kept: dict[int, Grey | None] = {}
+        self.zoom = 1.0
+        for number in probe:
+            _go_on(cancelled)
+            self._kept[int(number)] = self(int(number))
+        known = [grey for grey in self._kept.values() if grey is not None]
+        some = np.unique(np.linspace(0, len(known) - 1, OVERLAY_LOOKS).round().astype(int))
+        self.overlay = overlay_mask([known[k] for k in some]) if known else None
+
+    def __call__(self, number: int) -> Grey | None:
+        """One picture, (h, w); None where it cannot be read."""
+        if number in self._kept:
+            return self._kept[number]
+        try:
+            picture = self._pictures(number)
+        except ClipUnreadable:
+            return None
+        self.zoom = min(WORK_WIDTH / picture.shape[1], 1.0)
+        grey = cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY)
+        by = self.zoom
+        return np.asarray(
+            cv2.resize(grey, None, fx=by, fy=by, interpolation=cv2.INTER_AREA), np.uint8
+        )
 
 
-def _small(picture: NDArray[np.uint8]) -> tuple[Grey, float]:
-    """A picture in grey at the size at which the background is followed, and by how much it was shrunk."""
-    zoom = min(WORK_WIDTH / picture.shape[1], 1.0)
-    grey = cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY)
-    small = cv2.resize(grey, None, fx=zoom, fy=zoom, interpolation=cv2.INTER_AREA)
-    return np.asarray(small, np.uint8), zoom
+def _go_on(cancelled: Callable[[], bool]) -> None:
+    if cancelled():
+        raise Cancelled("Tracking was stopped; the marks are kept.")
 
 
 def _matters(away_px: Array, radius_px: float) -> bool:
@@ -167,9 +188,10 @@ class _Background:
         self.before: tuple[Grey, Array, float] | None = None
         self.last = np.array([[1.0, 0, 0], [0, 1.0, 0]])
 
-    def advance(self, picture: NDArray[np.uint8], bar_x_px: float) -> Array | None:
-        """The matrix (2, 3) from this frame's pixels to the first frame's; None if unknown."""
-        small, self.zoom = _small(picture)
+    def advance(self, small: Grey, zoom: float, bar_x_px: float) -> Array | None:
+        """The matrix (2, 3) from this frame's pixels to the first frame's; None if unknown. The frame comes
+        shrunk by `zoom`."""
+        self.zoom = zoom
         if self.reference is None:
             corners = self._corners(small, bar_x_px)
             self.reference = _Reference(small, corners, _identity(), bar_x_px)

@@ -32,12 +32,15 @@ HIDDEN_TRUST_S = 0.4
 """After so long a span that the coach has hidden, the plate is still taken for the same one."""
 BEYOND = 0.4
 """So many radii beyond the picture's edge a centre is still known from the rest of the rim."""
-RADII_A_S = 10.0
-"""A bar moves about so many plate radii a second at the most: how fast the search widens."""
+RADII_A_S, WIDE, FARTHEST = 10.0, 1.6, 4.0
+"""A bar moves about so many plate radii a second at the most: how fast a search widens, from so many
+radii to so many."""
 LONGEST_REPEAT_S = 0.25
 SAME, SAME_MOVING = 0.25, 0.6
 """Mean grey levels between two pictures that are the same; a little more where it should move."""
-CUT_LEVELS, CUT_LIKENESS = 8.0, 0.6
+CUT_LEVELS, CUT_LIKENESS, CUT_ROWS, FARTHEST_JERK = 8.0, 0.6, 48, 0.25
+"""Another shot differs by so many grey levels and is alike by less than this, at so many rows, however it is
+laid over the one before by up to so much of its size."""
 
 
 @dataclass(frozen=True)
@@ -145,7 +148,7 @@ class Follower:
         shift: NDArray[np.float64],
     ) -> Point | None:
         if self.lost_s:
-            reach = min(1.6 + RADII_A_S * self.lost_s, 4.0) * self.r
+            reach = min(WIDE + RADII_A_S * self.lost_s, FARTHEST) * self.r
             return self._search_wide(picture, grey, *ahead, reach)
         near = 0.55 * self.r + 0.5 * float(np.hypot(*shift))
         guesses = [look.find(grey, *ahead, near) for look in (self.running, self.first)]
@@ -155,7 +158,9 @@ class Follower:
             guesses.append(flow)
         best = self._choose(picture, grey, guesses)
         if best is None or best.confidence < POOR:
-            wide = self._search_wide(picture, grey, *ahead, 1.6 * self.r)
+            # Pictures that were shown again or dropped leave the bar time to go far.
+            reach = float(np.clip(RADII_A_S * self.since_s, WIDE, FARTHEST)) * self.r
+            wide = self._search_wide(picture, grey, *ahead, reach)
             if wide is not None and (best is None or wide.confidence > best.confidence):
                 best = wide
         return best
@@ -263,11 +268,27 @@ def grey_of(picture: NDArray[np.uint8]) -> Grey:
 
 
 def _is_cut(before: Grey, now: Grey) -> bool:
-    """Whether one shot ends and another begins: the two pictures have little in common."""
-    step = max(before.shape[0] // 40, 1)
-    a, b = before[::step, ::step].astype(np.float32), now[::step, ::step].astype(np.float32)
-    if float(np.abs(a - b).mean()) < CUT_LEVELS:
+    """Whether one shot ends and another begins: the two pictures have little in common, wherever the one is
+    laid over the other (a hand that jerks before a wall of slats changes every pixel)."""
+    high, wide = before.shape
+    size = (max(round(CUT_ROWS * wide / high), 8), CUT_ROWS)
+    a, b = (
+        np.asarray(cv2.resize(one, size, interpolation=cv2.INTER_AREA), np.float32)
+        for one in (before, now)
+    )
+    if float(np.abs(a - b).mean()) < CUT_LEVELS or _alike(a, b) >= CUT_LIKENESS:
         return False
+    window = cv2.createHanningWindow(size, cv2.CV_32F)
+    (dx, dy), _ = cv2.phaseCorrelate(a - a.mean(), b - b.mean(), window)
+    x, y = round(dx), round(dy)
+    if max(abs(x) / size[0], abs(y) / size[1]) > FARTHEST_JERK:
+        return True
+    over = a[max(-y, 0) : CUT_ROWS - max(y, 0), max(-x, 0) : size[0] - max(x, 0)]
+    under = b[max(y, 0) : CUT_ROWS + min(y, 0), max(x, 0) : size[0] + min(x, 0)]
+    return _alike(over, under) < CUT_LIKENESS
+
+
+def _alike(a: NDArray[np.float32], b: NDArray[np.float32]) -> float:
+    """How two pictures of one size correlate."""
     a, b = a - a.mean(), b - b.mean()
-    alike = float((a * b).sum() / max(float(np.sqrt((a**2).sum() * (b**2).sum())), 1e-6))
-    return alike < CUT_LIKENESS
+    return float((a * b).sum() / max(float(np.sqrt((a**2).sum() * (b**2).sum())), 1e-6))
