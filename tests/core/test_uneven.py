@@ -85,6 +85,15 @@ class TestUneven(unittest.TestCase):
                             assert one.sigma is not None
                             self.assertLess(abs(one.value - truth[name]), 4 * one.sigma)
 
+    def test_a_rest_in_which_every_picture_is_the_same_is_no_gap(self) -> None:
+        lift = simulate_lift(LiftScript("clean", still_s=0.52, end_s=0.5))
+        plain, rested = (filmed(lift, runs=runs) for runs in ((), (15, *(1,) * 400)))
+        self.assertLess(rested.events["lift_off"].sigma_s, 0.02)
+        for name in ("rhythm", "velocity_dip", "time_to_peak_velocity"):
+            here, there = rested.measures[name].value, plain.measures[name].value
+            assert here is not None and there is not None
+            self.assertAlmostEqual(here, there, delta=0.1)
+
     def test_faults_are_still_told(self) -> None:
         for fault in ("loop", "bounce-forward", "deep-rebend"):
             lift = simulate_lift(LiftScript("clean", faults={fault: 1.0}))

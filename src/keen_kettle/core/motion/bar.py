@@ -62,6 +62,8 @@ class BarMotion:
     """The usual time between two pictures that are not the same."""
     held: NDArray[np.bool_] | None = None
     """Frames that show the picture before them again."""
+    rested: NDArray[np.intp] | None = None
+    """Those of them, (k,), that end a rest: the bar is still there."""
     even: bool = True
     """Whether speeds can be compared with each other (see `Clock`)."""
     lean_sigma: float = 0.0
@@ -69,9 +71,13 @@ class BarMotion:
 
     @property
     def own_frames(self) -> NDArray[np.intp]:
-        """The frames, (k,), in which the bar is known and that do not show the picture before them again."""
+        """The frames, (k,), that tell where the bar is in their own moment: those that do not show the picture
+        before them again, and the last of a rest."""
         known = np.isfinite(self.raw_y_m)
-        return np.flatnonzero(known if self.held is None else known & ~self.held)
+        own = known if self.held is None else known & ~self.held
+        if self.rested is not None:
+            own[self.rested[known[self.rested]]] = True
+        return np.flatnonzero(own)
 
     def apart_s(self, first: int, last: int) -> float:
         """The longest time between two pictures of their own round and between two frames."""
@@ -108,7 +114,8 @@ def bar_motion(
     raw_x, raw_y = sign * across * scale.m_per_px, up * scale.m_per_px
     frame_s = float(np.median(np.diff(track.t_s[seen])))
     rate = 1.0 / frame_s
-    spans = _spans(track.t_s, _with_holds(track, seen), track.held)
+    told = _with_holds(track, seen)
+    spans = _spans(track.t_s, told, track.held)
     if cutoff_hz is None:
         cutoff_hz = _cutoff(track.t_s, (raw_x, raw_y), max(spans, key=len), rate)
     curves = {name: np.full(len(track), np.nan) for name in CURVES}
@@ -138,6 +145,7 @@ def bar_motion(
         confidence=track.confidence,
         frame_s=frame_s,
         held=np.asarray(track.held),
+        rested=np.setdiff1d(told, seen),
         lean_sigma=float(np.tan(np.radians(track.vertical.sigma_deg))),
     )
 

@@ -24,6 +24,8 @@ Frames = dict[str, int]
 G_MPS2 = 9.81
 OF_ONE_GO = ("velocity_dip", "rhythm", "time_to_peak_velocity")
 """What tells something only of a pull without a pause, of which there are pictures enough."""
+USUAL_STEP_S = 1 / 30
+"""So often pictures come in the films on which the uncertainty of events was calibrated."""
 LONGEST_UNSEEN_S = 0.14
 """Where pictures of the pull are farther apart, ratios of its speeds come out 0.7 wrong, and as surely (exact
 paths with repeated and dropped pictures)."""
@@ -160,10 +162,10 @@ def _own_shares(
             own.append(rise * motion.lean_sigma)
         return own
     if rule.kind == "ratio":
-        # The second pull is short against the time from one picture to the next.
+        # The second pull is short against the time from one picture to the next, where that is long.
         took_s = float(motion.t_s[frames["peak_velocity"]] - motion.t_s[frames["power_position"]])
-        apart_s = motion.apart_s(frames["power_position"], frames["peak_velocity"])
-        return [value * apart_s / (np.sqrt(12) * max(took_s, motion.frame_s))]
+        apart_s = motion.apart_s(frames["power_position"], frames["peak_velocity"]) - USUAL_STEP_S
+        return [value * max(apart_s, 0.0) / (np.sqrt(12) * max(took_s, motion.frame_s))]
     return []
 
 
