@@ -17,6 +17,9 @@ LONGEST_BRIDGE_S = 0.12
 """Shorter gaps are bridged by interpolation; longer ones stay gaps."""
 CUTOFF_SHARE = 0.6
 """One sigma of the smoothing, as a share of what a 1.5 times higher cut-off changes (calibrated)."""
+MISSING_SHARE = 1.5
+"""One sigma of what missing pictures do, as a share of what straight lines between the others change (exact
+paths with repeated and dropped pictures)."""
 STAMP_SIGMA_S = 0.0005
 """Stamps are rounded to a millisecond by some containers, and rows are not exposed all at once."""
 GAP = 1.5
@@ -221,7 +224,10 @@ def _with_holds(track: BarTrack, seen: NDArray[np.intp]) -> NDArray[np.intp]:
     # Against what is lifted: a bar that is dropped falls several times as fast.
     lifted = float(np.max(-np.diff(track.y_px[seen]), initial=0.0)) or float(np.max(steps))
     resting = steps <= RESTING_STEP * lifted
-    stood = track.t_s[ends] - track.t_s[seen[place]] > LONGEST_BRIDGE_S
+    # In the middle of the movement pictures may be shown as long: then a long one is no rest.
+    moving = ~resting[1:-1] & ~resting[2:]
+    longest = float(np.max(np.diff(track.t_s[seen])[1:][moving], initial=0.0))
+    stood = track.t_s[ends] - track.t_s[seen[place]] > max(LONGEST_BRIDGE_S, longest)
     return np.union1d(seen, ends[stood & resting[place]])
 
 
@@ -269,7 +275,9 @@ def _smooth_span(
     bias_x, bias_y = (
         np.hypot(
             CUTOFF_SHARE * (np.gradient(low_pass(even, rate, 1.5 * cutoff_hz), step) - v),
-            0.0 if lines is even else np.gradient(low_pass(lines, rate, cutoff_hz), step) - v,
+            0.0
+            if lines is even
+            else MISSING_SHARE * (np.gradient(low_pass(lines, rate, cutoff_hz), step) - v),
         )
         for even, lines, v in ((even_x, lines_x, vx), (even_y, lines_y, vy))
     )
