@@ -106,15 +106,11 @@ def bar_motion(
     cutoff_hz : low-pass cut-off; None finds it by residual analysis of the height
     steady : take the camera's own movement out, where it was found
     """
-    sign = 1.0 if facing == "right" else -1.0
     own = track.seen & ~track.held
     seen = np.flatnonzero(own)
     if len(seen) < FEWEST:
         return _unknown(track, scale)
-    x_px = track.still_x_px if steady else track.x_px
-    y_px = track.still_y_px if steady else track.y_px
-    across, up = track.vertical.upright(x_px - x_px[seen[0]], y_px[seen[0]] - y_px)
-    raw_x, raw_y = sign * across * scale.m_per_px, up * scale.m_per_px
+    raw_x, raw_y = _in_metres(track, scale, facing, steady, int(seen[0]))
     frame_s = float(np.median(np.diff(track.t_s[seen])))
     rate = 1.0 / frame_s
     told = _with_holds(track, seen)
@@ -151,6 +147,17 @@ def bar_motion(
         rested=np.setdiff1d(told, seen),
         lean_sigma=float(np.tan(np.radians(track.vertical.sigma_deg))),
     )
+
+
+def _in_metres(
+    track: BarTrack, scale: Scale, facing: str, steady: bool, first: int
+) -> tuple[Array, Array]:
+    """How far forward and up the bar is from where it is in the frame `first`, (frames,) each, metres."""
+    x_px = track.still_x_px if steady else track.x_px
+    y_px = track.still_y_px if steady else track.y_px
+    across, up = track.vertical.upright(x_px - x_px[first], y_px[first] - y_px)
+    sign = 1.0 if facing == "right" else -1.0
+    return sign * across * scale.m_per_px, up * scale.m_per_px
 
 
 def _cutoff(t_s: Array, ways: tuple[Array, Array], longest: NDArray[np.intp], rate: float) -> float:
