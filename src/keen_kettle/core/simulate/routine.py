@@ -366,6 +366,5 @@ def _columns(rows: Sequence[tuple[float, ...]], end_s: float) -> tuple[Array, Ar
     """Instants that grow, (n,), and what is there, (n,) or (n, k); the last holds to the end."""
     table = np.array([*rows, (end_s, *rows[-1][1:])])
     kept = np.append(np.diff(table[:, 0]) > 1e-9, True)
-    return table[kept, 0], np.squeeze(table[kept, 1:], axis=1) if table.shape[1] == 2 else table[
-        kept, 1:
-    ]
+    values = table[kept, 1:]
+    return table[kept, 0], values[:, 0] if values.shape[1] == 1 else values
