@@ -271,6 +271,10 @@ def _is_cut(before: Grey, now: Grey) -> bool:
     """Whether one shot ends and another begins: the two pictures have little in common, wherever the one is
     laid over the other (a hand that jerks before a wall of slats changes every pixel)."""
     high, wide = before.shape
+    step = max(high // 40, 1)
+    coarse = cv2.absdiff(before[::step, ::step].copy(), now[::step, ::step].copy())
+    if float(coarse.mean()) < CUT_LEVELS:
+        return False  # as nearly always, and soon seen
     size = (max(round(CUT_ROWS * wide / high), 8), CUT_ROWS)
     a, b = (
         np.asarray(cv2.resize(one, size, interpolation=cv2.INTER_AREA), np.float32)
