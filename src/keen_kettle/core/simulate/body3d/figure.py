@@ -48,6 +48,7 @@ class BodyFigure:
             raise ValueError(f"There is no moving figure of {movement.name}.")
         self.figure: Shown = figure
         self._kept: dict[int, tuple[FigurePose, Flesh, Flesh]] = {}
+        self._ghost: tuple[tuple[object, ...], Picture] | None = None
         loads = [figure.pose(key.t_s).load for key in figure.keys]
         tops = [float(one[1]) + PLATE_M for one in loads if one is not None]
         self.tall_m = max(1.06 * self.lifter.stature_m, *tops, 0.0) + 0.06
@@ -98,14 +99,21 @@ class BodyFigure:
         )
         paper.floor()
         if ghost_t_s is not None:
-            self._draw(paper, ghost_t_s)
-            paper.fade()
+            self._lay_ghost(paper, ghost_t_s, (self._step(ghost_t_s), wide, high, inks, view, up))
         self._draw(paper, t_s)
         if up == 1:
             return paper.image
         return np.asarray(
             cv2.resize(paper.image, (wide, high), interpolation=cv2.INTER_AREA), np.uint8
         )
+
+    def _lay_ghost(self, paper: Paper, t_s: float, key: tuple[object, ...]) -> None:
+        """The faint figure of an instant; while the other moves it stays the same, and is kept."""
+        if self._ghost is None or self._ghost[0] != key:
+            self._draw(paper, t_s)
+            paper.fade()
+            self._ghost = key, paper.image.copy()
+        paper.image[:] = self._ghost[1]
 
     def _draw(self, paper: Paper, t_s: float) -> None:
         pose, vertices, normals = self.at(t_s)
