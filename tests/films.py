@@ -44,10 +44,6 @@ TINY = Camera(640, 360, 142.0, 332.0, 310.0)
 """For the window's tests, which track over and over what they look at."""
 
 SCRIPTS: dict[str, tuple[LiftScript, Filming]] = {
-    "struck": (
-        LiftScript("clean", faults={"bounce-forward": 0.9}, still_s=0.4, end_s=0.2),
-        Filming(fps=30, exposure_s=1 / 200, seed=5, camera=SMALL),
-    ),
     "brief": (
         LiftScript("clean", faults={"bounce-forward": 0.9}, still_s=0.4, end_s=0.2),
         Filming(fps=25, exposure_s=1 / 200, seed=5, camera=TINY),

@@ -122,8 +122,8 @@ class TestCamera(unittest.TestCase):
         rng = np.random.default_rng(8)
         clouds = cv2.GaussianBlur(rng.normal(0, 1, (300, 420)).astype(np.float32), (0, 0), 14)
         clouds = 60 + (0 if bare else 260) * clouds
-        count = 40
-        t = np.linspace(0, 1, count)
+        count = 24
+        t = np.arange(count) / 40
         sway = np.column_stack([9 * np.sin(6 * t), 7 * np.sin(9 * t)])
         sway -= sway[0]
         true = np.column_stack([np.full(count, 160.0), 180 - 90 * t])

@@ -464,7 +464,7 @@ class TestMeasures(unittest.TestCase):
 
     def test_whole_films_are_measured_true(self) -> None:
         """From pixels to measures: the rendered films, tracked from a rough mark."""
-        for name, facing in (("struck", "right"), ("left", "left")):
+        for name, facing in (("brief", "right"), ("left", "left")):
             known = film(name)
             script = known.lift.script
             derivative = script.derivative

@@ -63,7 +63,7 @@ class TestScale(unittest.TestCase):
                 scale_from_points(self.RIM, points)
 
     def test_the_same_scale_from_the_plate_and_from_points_gives_the_same_measures(self) -> None:
-        track, content = tracked("struck"), load_content()
+        track, content = tracked("brief"), load_content()
         by_plate = scale_from_rim(track.rim, 450.0)
         points = (100.0, 100.0, 600.0, 100.0, 500 * by_plate.m_per_px * 1000)
         lift = Derivative("clean")
@@ -75,7 +75,7 @@ class TestScale(unittest.TestCase):
         self.assertIn("as far from the camera", " ".join(two.notes))
 
     def test_without_a_scale_lengths_are_in_diameters_and_speeds_are_not_given(self) -> None:
-        track, content = tracked("struck"), load_content()
+        track, content = tracked("brief"), load_content()
         lift = Derivative("clean")
         known = assess(track, ClipSettings(lift, mass_kg=60, stature_m=1.75), content)
         none = assess(
@@ -95,7 +95,7 @@ class TestScale(unittest.TestCase):
 
     def test_a_caps_path_is_labelled_and_tells_no_height(self) -> None:
         answer = assess(
-            tracked("struck"), ClipSettings(Derivative("clean"), thing="cap"), load_content()
+            tracked("brief"), ClipSettings(Derivative("clean"), thing="cap"), load_content()
         )
         self.assertIsNone(answer.measures["peak_height"].value)
         self.assertIn("sleeve cap", answer.notes[0])

@@ -9,7 +9,6 @@ import unittest
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from datetime import date
-from functools import cache
 from pathlib import Path
 from unittest import mock
 
@@ -27,7 +26,6 @@ from PyQt6.QtWidgets import (
 )
 
 from keen_kettle.core.clip import ClipReader, content_hash, read_index
-from keen_kettle.core.content import load_content
 from keen_kettle.demo import lay_out_people
 from keen_kettle.desk import start
 from keen_kettle.desk.state.review.body_model import BodyModel
@@ -64,7 +62,6 @@ class SharedWorker(WorkerProcess):
 
 answer_worker = SharedWorker(tries=2)
 atexit.register(answer_worker._end)
-content_once = cache(load_content)
 _club: list[Path] = []
 _new: list[Path] = []
 
@@ -95,9 +92,6 @@ class DeskCase(unittest.TestCase):
         self.folder = self.room / "kept"
         self.folder.mkdir()
         self._lay_new_file()
-        words = mock.patch.object(start, "load_content", content_once)
-        words.start()
-        self.addCleanup(words.stop)
         self._windows: list[Window] = []
         self.addCleanup(self._leave_nothing)
 

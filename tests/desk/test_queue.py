@@ -265,7 +265,7 @@ class TestQueue(QueueCase):
 
     def test_filters_narrow_by_state_lift_and_day(self) -> None:
         self.keep(film("brief"))
-        self.keep(film("left"), lift="snatch", name="Ora Linde")
+        self.keep(film("hang"), lift="snatch", name="Ora Linde")
         shelf = Shelf(database_file(self.folder))
         old = shelf.clips()[0]
         shelf.change_clip(old.id, filmed_on=date(2026, 11, 1), waits="")
@@ -290,7 +290,7 @@ class TestQueue(QueueCase):
 
     def test_the_next_waiting_clip_is_one_key_away_and_a_removed_one_comes_back(self) -> None:
         self.keep(film("brief"))
-        self.keep(film("left"), lift="snatch", name="Ora Linde")
+        self.keep(film("hang"), lift="snatch", name="Ora Linde")
         window = self.open()
         self.open_clip(window)
         first = window.models.review.clip

@@ -6,6 +6,7 @@ shortly before. If a container's seek lands too late, the next earlier key frame
 last the beginning. One reader belongs to one thread.
 """
 
+import threading
 from collections import OrderedDict
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -15,6 +16,7 @@ from typing import Any
 import av
 import cv2
 import numpy as np
+from av.video.reformatter import Interpolation, VideoReformatter
 from numpy.typing import NDArray
 
 from keen_kettle.core.clip.index import ClipIndex
@@ -50,11 +52,11 @@ class Frame:
 
     def bgr(self) -> NDArray[np.uint8]:
         """Colour, shape (height, width, 3)."""
-        return self._turned(self.decoded.to_ndarray(format="bgr24"))
+        return self._turned(_converted(self.decoded, "bgr24"))
 
     def bgra(self) -> NDArray[np.uint8]:
         """Colour for showing, shape (height, width, 4), contiguous."""
-        return np.ascontiguousarray(self._turned(self.decoded.to_ndarray(format="bgra")))
+        return np.ascontiguousarray(self._turned(_converted(self.decoded, "bgra")))
 
     @property
     def size_bytes(self) -> int:
@@ -67,6 +69,22 @@ class Frame:
 
 def _eight_bit(frame: av.VideoFrame) -> bool:
     return all(component.bits == 8 for component in frame.format.components)
+
+
+class _Converter(threading.local):
+    """A converter for each thread: one made anew for every frame takes longer than the frame."""
+
+    def __init__(self) -> None:
+        self.reformatter = VideoReformatter()
+
+
+_converter = _Converter()
+
+
+def _converted(frame: av.VideoFrame, form: str) -> NDArray[Any]:
+    return _converter.reformatter.reformat(
+        frame, format=form, interpolation=Interpolation.POINT
+    ).to_ndarray()
 
 
 class ClipReader:

@@ -1,6 +1,7 @@
 """Reads content files into checked values; an error names file, entry and field."""
 
 from collections.abc import Sequence
+from functools import cache
 from pathlib import Path
 from typing import Literal, TypeVar
 
@@ -239,13 +240,22 @@ class Content(Entry):
 
 
 def load_content(folder: Path = SHIPPED) -> Content:
-    """Load and check every content file of a folder.
+    """Load and check every content file of a folder; the shipped ones once.
 
     Raises
     ------
     ContentError
         Naming file, entry and field.
     """
+    return _shipped() if folder == SHIPPED else _load(folder)
+
+
+@cache
+def _shipped() -> Content:
+    return _load(SHIPPED)
+
+
+def _load(folder: Path) -> Content:
 
     def read(name: str, table: str, kind: type[E]) -> list[E]:
         return read_rows(folder / name, table, kind)

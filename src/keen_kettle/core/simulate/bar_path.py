@@ -110,7 +110,7 @@ class BarPath:
         return np.asarray(v0 + dv * (3 * u**2 - 2 * u**3))
 
     def x_m(self, t_s: Array) -> Array:
-        clipped = np.clip(t_s, self.knot_t_s[0], self.knot_t_s[-1])
+        clipped = np.minimum(np.maximum(t_s, self.knot_t_s[0]), self.knot_t_s[-1])
         return np.asarray(self._x_curve(clipped))
 
     @cached_property
@@ -118,10 +118,9 @@ class BarPath:
         return PchipInterpolator(self.knot_t_s, self.knot_x_m)
 
     def _steps(self, t_s: Array) -> tuple[NDArray[np.intp], Array, Array, Array, Array]:
-        t = np.clip(np.asarray(t_s, dtype=float), 0.0, self.duration_s)
-        index = np.clip(
-            np.searchsorted(self.step_t_s, t, side="right") - 1, 0, len(self.step_v_mps) - 2
-        )
+        t = np.minimum(np.maximum(np.asarray(t_s, dtype=float), 0.0), self.duration_s)
+        index = np.searchsorted(self.step_t_s, t, side="right") - 1
+        index = np.minimum(np.maximum(index, 0), len(self.step_v_mps) - 2)
         d = self.step_t_s[index + 1] - self.step_t_s[index]
         u = (t - self.step_t_s[index]) / d
         v0 = self.step_v_mps[index]

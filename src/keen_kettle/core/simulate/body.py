@@ -108,7 +108,7 @@ def two_link(a: Array, b: Array, first_m: float, second_m: float, side: float) -
     along = way / apart
     across = np.array([-along[1], along[0]])
     foot = (first_m**2 - second_m**2 + apart**2) / (2 * apart)
-    foot = float(np.clip(foot, -first_m, first_m))
+    foot = min(max(foot, -first_m), first_m)
     off = float(np.sqrt(max(first_m**2 - foot**2, 0.0)))
     if apart >= first_m + second_m:
         return np.asarray(a + along * first_m)
@@ -200,7 +200,7 @@ def _leg(
     body: Body, lean_deg: float, heel_m: float, foot_x_m: float
 ) -> tuple[Array, Array, Array, Array]:
     toe = np.array([foot_x_m + 0.55 * body.foot_m, 0.02])
-    lift = float(np.arcsin(np.clip(heel_m / body.foot_m, 0.0, 0.9)))
+    lift = float(np.arcsin(min(max(heel_m / body.foot_m, 0.0), 0.9)))
     back = np.array([-np.cos(lift), np.sin(lift)])
     up = np.array([np.sin(lift), np.cos(lift)])
     heel = toe + back * body.foot_m

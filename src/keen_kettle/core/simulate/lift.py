@@ -114,22 +114,22 @@ class SimulatedLift:
         if self.script.family != "clean" or self.script.receive == "none":
             return 0.0
         begin, end = self.path.events_s["peak_height"] - 0.02, self.path.events_s["lowest"]
-        return float(np.clip((t_s - begin) / (end - begin), 0.0, 1.0))
+        return min(max((t_s - begin) / (end - begin), 0.0), 1.0)
 
     def _foot_x_m(self, t_s: float) -> float:
         events, jump = self.path.events_s, self.script.degree("jump-forward")
         begin = events["peak_velocity"] + 0.04
-        share = np.clip((t_s - begin) / max(events["lowest"] - begin - 0.03, 0.05), 0.0, 1.0)
+        share = min(max((t_s - begin) / max(events["lowest"] - begin - 0.03, 0.05), 0.0), 1.0)
         return float(0.1 * jump * share**2 * (3 - 2 * share))
 
     def _bent_arm(self, t_s: float) -> float:
         """How much of the arm's length is left when the arms bend early."""
         events, early = self.path.events_s, self.script.degree("early-arms")
         begin, end = events["first_pull_end"], events["power_position"]
-        return 1.0 - 0.13 * early * float(np.clip((t_s - begin) / max(end - begin, 0.05), 0, 1))
+        return 1.0 - 0.13 * early * min(max((t_s - begin) / max(end - begin, 0.05), 0.0), 1.0)
 
     def _keyed_at(self, t_s: float) -> tuple[float, float, float]:
-        lean, heel, ahead = self.keyed(np.clip(t_s, self.keyed.x[0], self.keyed.x[-1]))
+        lean, heel, ahead = self.keyed(min(max(t_s, self.keyed.x[0]), self.keyed.x[-1]))
         return float(lean), float(heel), float(ahead)
 
     def _shoulder_m(self, t_s: float, bar: Array, heel_m: float, ahead_m: float) -> Array:
@@ -141,9 +141,8 @@ class SimulatedLift:
         if script.receive == "none" or t_s <= events["peak_velocity"]:
             return pulling
         carried = bar + self._catch_offset(arm)
-        share = np.clip(
-            (t_s - events["peak_velocity"]) / (events["lowest"] - events["peak_velocity"]), 0.0, 1.0
-        )
+        way_on = (t_s - events["peak_velocity"]) / (events["lowest"] - events["peak_velocity"])
+        share = min(max(way_on, 0.0), 1.0)
         blend = float(share**2 * (3 - 2 * share))
         shoulder = (1 - blend) * pulling + blend * carried
         shoulder[0] -= 0.12 * 4 * blend * (1 - blend)
@@ -169,7 +168,7 @@ def hanging_shoulder(
     """The shoulder, shape (2,) in metres, above a hand on long arms (`bent`: what is left of their length),
     `ahead_m` before it, and no higher than standing on the heels as they are, less `lower_m`."""
     arm = body.arm_seen_m(grip) * 0.998 * bent
-    on_toes = 0.04 * body.stature_m * float(np.clip(heel_m / 0.07, 0.0, 1.0))
+    on_toes = 0.04 * body.stature_m * min(max(heel_m / 0.07, 0.0), 1.0)
     tallest = body.standing_shoulder_m() + on_toes - lower_m
     hanging = hand[1] + float(np.sqrt(max(arm**2 - ahead_m**2, 0.0)))
     return np.array([hand[0] + ahead_m, -_soft_max(-hanging, -tallest, 0.02)])
@@ -215,7 +214,7 @@ def _hip_and_knee(pose: Pose) -> float:
     for a, b, c in (("knee", "hip", "shoulder"), ("hip", "knee", "ankle")):
         u, v = pose[a] - pose[b], pose[c] - pose[b]
         share = float(u @ v) / float(np.hypot(*u) * np.hypot(*v))
-        total += float(np.degrees(np.arccos(np.clip(share, -1, 1))))
+        total += float(np.degrees(np.arccos(min(max(share, -1.0), 1.0))))
     return total
 
 

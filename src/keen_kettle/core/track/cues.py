@@ -13,6 +13,8 @@ Points = NDArray[np.float32]
 
 SIDE = 44
 """Templates are compared at this many pixels a side."""
+FEWEST_CORNERS, AROUND_PX = 6, 8
+"""With fewer nothing is followed; what lies round a corner is asked so far."""
 LEAST_SEEN = 0.2
 """With less of it in the picture a template says nothing."""
 
@@ -46,21 +48,17 @@ def flow_guess(
     before, now = before[region], now[region]
     if min(before.shape[:2], default=0) < 12:
         return None
-    mask = np.zeros(before.shape, np.uint8)
-    cv2.circle(mask, (round(x - left), round(y - top)), int(0.92 * r), 255, -1)
-    if covered is not None:
-        mask[covered[region] > 0] = 0
-    corners = cv2.goodFeaturesToTrack(before, 60, 0.02, max(2.0, r / 14), mask=mask)
-    if corners is None or len(corners) < 6:
+    hidden = None if covered is None else covered[region]
+    first = _corners(before, x - left, y - top, r, hidden)
+    if first is None:
         return None
-    first = corners.reshape(-1, 1, 2).astype(np.float32)
     expected = first + np.array(shift, np.float32)
     window = int(np.clip(r / 3, 9, 21)) | 1
     after, there = _flow(before, now, first, expected, window)
     back, home = _flow(now, before, after, first, window)
     miss = np.linalg.norm(back - first, axis=2).ravel()
     kept = there & home & (miss < 0.8)
-    if kept.sum() < 6:
+    if kept.sum() < FEWEST_CORNERS:
         return None
     matrix, inlier = cv2.estimateAffinePartial2D(
         first[kept], after[kept], method=cv2.RANSAC, ransacReprojThreshold=1.2
@@ -72,6 +70,24 @@ def flow_guess(
         return None
     place = matrix @ np.array([x - left, y - top, 1.0]) + (left, top)
     return Guess(float(place[0]), float(place[1]), float(inlier.mean() * kept.mean()))
+
+
+def _corners(grey: Grey, x: float, y: float, r: float, hidden: Grey | None) -> Points | None:
+    """Corners on the plate, shape (n, 1, 2), asked for in no more of the picture than it fills; None where
+    they are too few."""
+    reach = int(0.92 * r) + AROUND_PX
+    left, top = max(round(x) - reach, 0), max(round(y) - reach, 0)
+    here = (slice(top, max(round(y) + reach, 0)), slice(left, max(round(x) + reach, 0)))
+    mask = np.zeros(grey[here].shape, np.uint8)
+    if not mask.size:
+        return None
+    cv2.circle(mask, (round(x) - left, round(y) - top), int(0.92 * r), 255, -1)
+    if hidden is not None:
+        mask[hidden[here] > 0] = 0
+    corners = cv2.goodFeaturesToTrack(grey[here], 60, 0.02, max(2.0, r / 14), mask=mask)
+    if corners is None or len(corners) < FEWEST_CORNERS:
+        return None
+    return np.asarray(corners + np.array([left, top]), np.float32)
 
 
 def _flow(

@@ -328,7 +328,8 @@ def _edge_votes(lines: NDArray[np.float32]) -> NDArray[np.float32]:
     step = np.zeros(lines.shape[:2], np.float32)
     outer = (lines[:, 4:] + lines[:, 3:-1]) / 2
     inner = (lines[:, :-4] + lines[:, 1:-3]) / 2
-    step[:, 2:-2] = np.sqrt(((outer - inner) ** 2).sum(axis=2))
+    blue, green, red = cv2.split((outer - inner) ** 2)
+    step[:, 2:-2] = np.sqrt(blue + green + red)
     crest = np.zeros(step.shape, bool)
     middle = step[:, 1:-1]
     crest[:, 1:-1] = (middle >= step[:, :-2]) & (middle > step[:, 2:]) & (middle > 4)

@@ -65,12 +65,14 @@ def edges_along(
     kernel = np.concatenate([-np.ones(wide), [0.0], np.ones(wide)]) / wide
     smooth = cv2.GaussianBlur(lines, (3, 3), 0.7)
     edge = cv2.filter2D(smooth, cv2.CV_32F, kernel[None, :], borderType=cv2.BORDER_REPLICATE)
-    strength = np.sqrt(np.einsum("ijk,ijk->ij", edge, edge))
+    squares = cv2.split(edge * edge)
+    strength = np.sqrt(squares[0] + squares[1] + squares[2])
     if colour is not None:
         inner = np.empty_like(smooth)
         inner[:, wide + 1 :] = smooth[:, : -(wide + 1)]
         inner[:, : wide + 1] = smooth[:, :1]
-        apart = np.abs(inner - colour).max(axis=-1)
+        blue, green, red = cv2.split(np.abs(inner - colour.astype(np.float32)))
+        apart = np.maximum(np.maximum(blue, green), red)
         strength = strength * np.exp(-0.5 * (apart / (2 * spread)) ** 2)
     return np.asarray(strength, np.float64), np.asarray(seen.all(axis=1), bool)
 

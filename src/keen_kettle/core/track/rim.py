@@ -412,16 +412,20 @@ def _learn(picture: Picture, rim: Rim, angles: Array) -> RimModel:
 
 def _robust(across: Array, away: Array, weight: Array, limit: float) -> tuple[Array, Array]:
     """Weighted least squares with Tukey's biweight; the answer and each ray's agreement (0 to 1)."""
+    count = across.shape[1]
     agree: Array = np.ones(len(away))
-    answer: Array = np.zeros(across.shape[1])
+    answer: Array = np.zeros(count)
+    products = (across[:, :, None] * across[:, None, :]).reshape(-1, count * count)
+    wanted = across * away[:, None]
+    # A little damping on growth and bend keeps them still when only part of the rim is seen.
+    damped = 1 + np.array([0.0, 0.0, 0.02, 0.05, 0.05])[:count]
     for turn in range(7):
         w = weight * agree
-        normal = across.T @ (across * w[:, None])
-        # A little damping on growth and bend keeps them still when only part of the rim is seen.
-        damped = np.diag(normal)[2:] * np.array([0.02, 0.05, 0.05])[: across.shape[1] - 2]
-        normal += np.diag(np.concatenate([np.zeros(2), damped]) + 1e-6)
-        answer = np.asarray(np.linalg.solve(normal, across.T @ (w * away)), np.float64)
+        normal = (w @ products).reshape(count, count)
+        normal.flat[:: count + 1] *= damped
+        normal.flat[:: count + 1] += 1e-6
+        answer = np.asarray(np.linalg.solve(normal, w @ wanted), np.float64)
         wide = limit * (3.0 if turn < 2 else 1.5 if turn < 4 else 1.0)
-        miss = np.abs(away - across @ answer) / wide
-        agree = np.where(miss < 1, (1 - miss**2) ** 2, 0.0)
+        close = np.maximum(1 - ((away - across @ answer) / wide) ** 2, 0.0)
+        agree = close * close
     return answer, agree

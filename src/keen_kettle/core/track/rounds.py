@@ -91,19 +91,30 @@ def _edges(
     """Gradient both ways in the channel that steps most, thin edges, and how loud each is against
     those round about (0 to 1)."""
     soft = cv2.GaussianBlur(picture, (0, 0), 1.2)
-    dx, dy = cv2.Sobel(soft, cv2.CV_16S, 1, 0), cv2.Sobel(soft, cv2.CV_16S, 0, 1)
-    square = dx.astype(np.float32) ** 2 + dy.astype(np.float32) ** 2
-    channel = square.argmax(axis=2)[..., None]
-
-    def chosen(values: NDArray[np.generic]) -> NDArray[np.generic]:
-        return np.ascontiguousarray(np.take_along_axis(values, channel, 2)[..., 0])
-
-    along, down = chosen(dx).astype(np.int16), chosen(dy).astype(np.int16)
-    steep = np.sqrt(chosen(square).astype(np.float32)) / 8.0
+    channels = [
+        (np.asarray(dx, np.int16), np.asarray(dy, np.int16))
+        for dx, dy in zip(
+            cv2.split(cv2.Sobel(soft, cv2.CV_16S, 1, 0)),
+            cv2.split(cv2.Sobel(soft, cv2.CV_16S, 0, 1)),
+            strict=True,
+        )
+    ]
+    along, down = channels[0]
+    square = _square(along, down)
+    for dx, dy in channels[1:]:
+        other = _square(dx, dy)
+        steeper = other > square
+        for chosen, its in ((along, dx), (down, dy), (square, other)):
+            np.copyto(chosen, its, where=steeper)
+    steep = np.sqrt(square) / 8.0
     thin = cv2.Canny(along, down, *THIN, L2gradient=True) > 0
     usual = np.sqrt(cv2.blur(steep * steep, (ROUND_ABOUT_PX, ROUND_ABOUT_PX)))
     loud = np.clip(steep / (LOUD * usual + QUIET_LEVELS), 0, 1).astype(np.float32)
     return along, down, np.asarray(thin), loud
+
+
+def _square(along: NDArray[np.int16], down: NDArray[np.int16]) -> Share:
+    return along.astype(np.float32) ** 2 + down.astype(np.float32) ** 2
 
 
 def _votes(

@@ -270,11 +270,17 @@ def _misfit(middle: _Glance, here: _Glance, matrix: Array) -> float:
     high, wide = middle.tiny.shape[:2]
     to_middle = _in_small(matrix, here.zoom)
     over = cv2.warpAffine(here.tiny, to_middle, (wide, high))
-    reach = cv2.warpAffine(np.full((high, wide), 255, np.uint8), to_middle, (wide, high)) == 255
-    if reach.mean() < LEAST_REACH:
+    reach = _reach(to_middle, wide, high)
+    if cv2.countNonZero(reach) < LEAST_REACH * reach.size:
         return float("inf")
     away = np.minimum(cv2.absdiff(middle.tiny, over), DIFFERENT_LEVELS)
-    return float(away[reach].mean())
+    return float(cv2.mean(away, reach)[0])
+
+
+def _reach(matrix: Array, wide: int, high: int) -> Grey:
+    """Where a picture of this size, laid so, reaches wholly: 255, else 0."""
+    laid = cv2.warpAffine(np.full((high, wide), 255, np.uint8), matrix, (wide, high))
+    return np.asarray(cv2.threshold(laid, 254, 255, cv2.THRESH_BINARY)[1], np.uint8)
 
 
 def _alike(middle: _Glance, here: _Glance, matrix: Array) -> float:
@@ -282,8 +288,7 @@ def _alike(middle: _Glance, here: _Glance, matrix: Array) -> float:
     high, wide = middle.tiny.shape[:2]
     to_middle = _in_small(matrix, here.zoom)
     over = np.asarray(cv2.warpAffine(here.tiny, to_middle, (wide, high)), np.uint8)
-    reach = cv2.warpAffine(np.full((high, wide), 255, np.uint8), to_middle, (wide, high))
-    inside = cv2.erode(reach, np.ones((5, 5), np.uint8)) == 255
+    inside = cv2.erode(_reach(to_middle, wide, high), np.ones((5, 5), np.uint8)) > 0
     a, b = (_steps(one)[inside] for one in (middle.tiny, over))
     if len(a) < 2 or a.std() == 0 or b.std() == 0:
         return 1.0 if len(a) > 1 and a.std() == b.std() else 0.0
@@ -343,7 +348,6 @@ def _differs(here: Picture, other: Picture, to_here: Array) -> Picture:
     """By how much another picture differs, laid over this one; nothing where it does not reach."""
     high, wide = here.shape[:2]
     over = cv2.warpAffine(other, to_here, (wide, high), flags=cv2.INTER_LINEAR)
-    reach = cv2.warpAffine(np.full((high, wide), 255, np.uint8), to_here, (wide, high))
-    away = cv2.absdiff(here, np.asarray(over, np.uint8)).max(axis=2)
-    away[reach < 255] = 0
-    return np.asarray(away, np.uint8)
+    blue, green, red = cv2.split(cv2.absdiff(here, np.asarray(over, np.uint8)))
+    away = cv2.max(cv2.max(blue, green), red)
+    return np.asarray(cv2.bitwise_and(away, _reach(to_here, wide, high)), np.uint8)

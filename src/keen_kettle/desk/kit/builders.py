@@ -148,13 +148,16 @@ def packed(
     into: QVBoxLayout,
     widgets: Sequence[QWidget],
     wide_px: int,
+    within: QWidget,
     spacing: int = 4,
     left: bool = False,
 ) -> None:
     """Lay widgets out in as few lines as their own widths allow, in their order; they fill their
-    lines, or (`left`) keep their own widths."""
+    lines, or (`left`) keep their own widths. They are measured as they look `within` a widget."""
     line, used = None, 0
     for one in widgets:
+        if one.parentWidget() is None:
+            one.setParent(within)
         wants = one.sizeHint().width()
         if line is None or used + spacing + wants > wide_px:
             if line is not None and left:

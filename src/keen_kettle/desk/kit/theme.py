@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel, QWidget
 
 from keen_kettle.desk.kit.tokens import DUSK, SIZES, Tokens
 
-__all__ = ["colour", "dress", "font", "icon", "retint", "theme", "use_theme"]
+__all__ = ["colour", "dress", "font", "icon", "retint", "theme", "use_theme", "wear_theme"]
 
 HERE = Path(__file__).parent
 FAMILY = "Manrope"
@@ -83,8 +83,9 @@ def retint(root: QWidget) -> None:
 
 
 def use_theme(app: QApplication, tokens: Tokens) -> None:
-    """Dress the whole application in a theme (nothing to do when it wears it already)."""
-    if _now[0] == tokens and app.styleSheet():
+    """Colours, typeface and icons of a theme for the whole application (nothing to do when it has them
+    already); its windows then `wear_theme`."""
+    if _now[0] == tokens and _loaded:
         return
     _now[0] = tokens
     icon.cache_clear()
@@ -95,7 +96,15 @@ def use_theme(app: QApplication, tokens: Tokens) -> None:
     app.setStyle("Fusion")
     app.setFont(font())
     app.setPalette(_palette(tokens))
-    app.setStyleSheet(_style_sheet(tokens))
+
+
+def wear_theme(window: QWidget) -> None:
+    """Give a window the style sheet of the theme in use, once all is in it.
+
+    An application's sheet is asked again for whatever comes into another parent, with all that is
+    in that: a third of the time that a window takes to open.
+    """
+    window.setStyleSheet(_style_sheet(theme()))
 
 
 _loaded: set[str] = set()

@@ -1,5 +1,7 @@
 """The one window: who and where at the top, the station below, notices between."""
 
+from functools import cached_property
+
 from PyQt6.QtCore import QElapsedTimer, QSettings, QSize
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
@@ -13,7 +15,7 @@ from PyQt6.QtWidgets import (
 
 from keen_kettle.desk.kit.action import Action
 from keen_kettle.desk.kit.builders import column, label, row
-from keen_kettle.desk.kit.theme import retint, use_theme
+from keen_kettle.desk.kit.theme import retint, use_theme, wear_theme
 from keen_kettle.desk.kit.tokens import DAYLIGHT, DUSK
 from keen_kettle.desk.state.all_models import Models
 from keen_kettle.desk.state.records.desk_model import DeskModel
@@ -65,6 +67,7 @@ class Window(QMainWindow):
         desk.records_changed.connect(self._idle_teach.ask)
         self._idle_teach.ask()
         self._on_station(desk.station)
+        wear_theme(self)
 
     # Building
 
@@ -117,7 +120,6 @@ class Window(QMainWindow):
         self.who.setToolTip("Whom everything on the screen is about")
         self.strip = LoopStrip(self.stations.in_order)
         self.cautions = cautions_page(self.desk.content, self._cautions_read)
-        self.keys = keys_page(self.actions_known.known, self.back)
         top = row(label("Who", "quiet", wrap=False), self.who, spacing=8)
         top.addSpacing(16)
         top.addWidget(self.strip)
@@ -130,10 +132,9 @@ class Window(QMainWindow):
         layout.setStretch(2, 1)
         body.setLayout(layout)
         self.setCentralWidget(body)
-        # Last: whatever comes into another parent is styled anew, with all that is in it.
         parts = self.stations.in_order
         over = [page for part in parts for page in part.over]
-        for page in (*(part.widget for part in parts), self.cautions, self.keys, *over):
+        for page in (*(part.widget for part in parts), self.cautions, *over):
             self.stack.addWidget(page)
         self.setStatusBar(QStatusBar())
 
@@ -158,6 +159,13 @@ class Window(QMainWindow):
         desk.undo_stack.indexChanged.connect(lambda _index: enable.ask())
 
     # What is shown
+
+    @cached_property
+    def keys(self) -> QWidget:
+        """All actions and their keys; made when it is first asked for."""
+        page = keys_page(self.actions_known.known, self.back)
+        self.stack.addWidget(page)
+        return page
 
     def show_page(self, page: QWidget) -> None:
         """Lay a page over the stations."""
@@ -260,6 +268,7 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         use_theme(app, DAYLIGHT if daylight else DUSK)
+        wear_theme(self)
         retint(self)
         for part in self.stations.in_order:
             part.retinted()

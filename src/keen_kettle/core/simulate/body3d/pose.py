@@ -12,7 +12,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.simulate.body3d.lifter import Lifter
-from keen_kettle.core.simulate.body3d.rotations import about, part, stretch, swing, unit
+from keen_kettle.core.simulate.body3d.rotations import (
+    about,
+    part,
+    stretch,
+    swing,
+    unit,
+    vector_product,
+)
 
 __all__ = ["Bones", "Held", "pose_bones"]
 
@@ -203,7 +210,7 @@ def _reach(posing: _Posing, sign: float, shoulder: Array, held: Held) -> tuple[A
     elbow = wrist = grip
     for _ in range(4):  # the hand's direction and the wrist's place hang on each other
         across = unit(knuckle - hand * (knuckle @ hand))
-        palm = -sign * np.cross(across, hand)
+        palm = -sign * vector_product(across, hand)
         wrist = grip - hand * lifter.palm_m * (1 - 0.15 * rack) - palm * 0.028 * (1 - rack)
         way = wrist - shoulder
         far = float(np.linalg.norm(way))
@@ -229,15 +236,15 @@ def _hinge_twist(
     bend = float(np.arccos(np.clip(along @ unit(wrist - elbow), -1, 1)))
     if bend <= 0.05:
         return 0.0
-    now = turn @ unit(np.cross(upper, lower))
-    wanted = unit(np.cross(elbow - shoulder, wrist - elbow))
+    now = turn @ unit(vector_product(upper, lower))
+    wanted = unit(vector_product(elbow - shoulder, wrist - elbow))
     now, wanted = unit(now - along * (now @ along)), unit(wanted - along * (wanted @ along))
-    angle = float(np.arctan2(np.cross(now, wanted) @ along, now @ wanted))
+    angle = float(np.arctan2(vector_product(now, wanted) @ along, now @ wanted))
     return float(np.clip(angle * np.clip((bend - 0.15) / 0.5, 0, 1), -1.6, 1.6))
 
 
 def _frame(a: Array, b: Array) -> Array:
-    return np.column_stack([a, b, np.cross(a, b)])
+    return np.column_stack([a, b, vector_product(a, b)])
 
 
 def _hand(
@@ -257,7 +264,7 @@ def _roll(fore: Array, grip: Array, knuckles: Array, way: Array) -> float:
     along = unit(way)
     have, want = fore @ knuckles, grip @ knuckles
     have, want = unit(have - along * (have @ along)), unit(want - along * (want @ along))
-    return float(np.arctan2(np.cross(have, want) @ along, have @ want))
+    return float(np.arctan2(vector_product(have, want) @ along, have @ want))
 
 
 def _fingers(

@@ -181,7 +181,8 @@ def _cut(bgr: Picture, crop: Crop, size: int) -> NDArray[np.float32]:
 
 def _brightened(square: NDArray[np.float32]) -> NDArray[np.float32]:
     """A dim crop as bright as those that the networks know: its lights brought up to nearly white."""
-    lights = float(np.percentile(square.max(axis=2), LIGHTS_PERCENT))
+    red, green, blue = cv2.split(square)
+    lights = float(np.percentile(np.maximum(np.maximum(red, green), blue), LIGHTS_PERCENT))
     if lights > DIM:
         return square
     gain = np.float32(min(NEARLY_WHITE / max(lights, 0.01), MOST_GAIN))

@@ -171,7 +171,7 @@ class ComplexPage(QWidget):
             chips.append(made)
         place = QVBoxLayout()
         place.setSpacing(4)
-        packed(place, chips, CHIPS_PX, left=True)
+        packed(place, chips, CHIPS_PX, self, left=True)
         words = "It is to train (• asked for by what was seen)"
         self._wanted.fill(column(label(words, "quiet"), place, spacing=4))
 

@@ -181,7 +181,7 @@ class MovementEditor(QWidget):
             chip.setAccessibleName(f"Trains: {quality.name}")
             chip.clicked.connect(lambda _on: self._check())
             self.chips[quality.id] = chip
-        packed(self._chip_place, list(self.chips.values()), CHIPS_PX, left=True)
+        packed(self._chip_place, list(self.chips.values()), CHIPS_PX, self, left=True)
 
     # Filling and reading
 

@@ -199,7 +199,7 @@ class WarmUpPage(QWidget):
             made.clicked.connect(partial(model.toggle_position, name))
             toggles.append(made)
         keys = column(spacing=4)
-        packed(keys, toggles, 560, left=True)
+        packed(keys, toggles, 560, self, left=True)
         first = model.first_rep
         parts: list[QWidget] = [
             label("THE FIRST REP WITH THE BAR IS TODAY’S GATE", "head"),

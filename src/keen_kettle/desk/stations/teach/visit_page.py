@@ -380,7 +380,7 @@ class VisitPage(QWidget):
             tag.setCheckable(True)
             tag.clicked.connect(partial(self._fault, fault))
             self.faults[fault] = tag
-        packed(self._faults, (*self.faults.values(), self.other_fault), SIDE_WIDE_PX)
+        packed(self._faults, (*self.faults.values(), self.other_fault), SIDE_WIDE_PX, self)
 
     def _show_others(self, faults: tuple[str, ...]) -> None:
         others = [one for one in faults if one not in self.faults]
