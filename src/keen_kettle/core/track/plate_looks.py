@@ -7,13 +7,14 @@ from numpy.typing import NDArray
 from keen_kettle.core.track.plate_judge import judge_circles, judge_is_there
 from keen_kettle.core.track.rounds import Round, colour_round
 
-__all__ = ["judged_rounds", "plate_in_column", "plate_near"]
+__all__ = ["judged_rounds", "plate_at", "plate_in_column", "plate_near"]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
 
-ASKED, SCALES = 9, np.array([1.0, 1.5, 2.2, 3.2])
-"""What is round may be a hub: rims are looked for round it, so many times as large."""
+ASKED, SCALES = 14, np.array([1.0, 1.6, 2.6])
+"""What is round may be a hub: rims are looked for round it, so many times as large. The judge knows how to
+mend a circle a good deal sooner than that it is a plate's, so each is mended before it is judged."""
 LARGEST, MAYBE, SURE = 0.26, 0.25, 0.4
 SAME_PLACE, SAME_SIZE = 0.35, 0.3
 PLAIN_VOTE, SURE_VOTE = 0.1, 0.6
@@ -22,6 +23,8 @@ ROUND_ABOUT, OFF, OFF_SIZES, MENDINGS = 6, 0.25, (0.8, 1.0, 1.25), 2
 MOST_OFF, USUALLY_OFF, SURELY_MEANT, SAME_RIM = 0.5, 0.3, 0.6, 0.15
 """A rough mark is mended from round about it; it is meant for a plate at most so far off, and of several
 for the nearer one."""
+AT_OFF = 0.15
+"""A plate whose place is known nearly is looked for so far about it."""
 SCAN, SCANNED, LEAST_MOVING = 0.35, (-0.45, -0.1, 0.25), 0.05
 """How closely a column is looked through, and how far aside of it (radii)."""
 
@@ -35,9 +38,8 @@ def judged_rounds(picture: Picture, found: list[Round]) -> list[Round]:
         return found
     most = LARGEST * min(picture.shape[:2])
     tries = np.array([(one.x, one.y, one.r * k) for one in found[:ASKED] for k in SCALES])
-    sure, mended = judge_circles(picture, tries[tries[:, 2] <= most])
-    maybe = mended[(sure > MAYBE) & (mended[:, 2] <= most)]
-    sure, mended = judge_circles(picture, maybe)
+    _, mended = judge_circles(picture, tries[tries[:, 2] <= most])
+    sure, mended = judge_circles(picture, mended[mended[:, 2] <= most])
     kept: list[Round] = []
     for k in np.argsort(sure)[::-1]:
         if sure[k] < SURE or len(kept) == MOST:
@@ -67,6 +69,21 @@ def plate_near(picture: Picture, x: float, y: float, r: float) -> tuple[float, f
     same = (rating > 0) & (away < SAME_RIM) & (np.abs(np.log(mended[:, 2] / best[2])) < SAME_RIM)
     at = np.median(mended[same], axis=0)
     return float(at[0]), float(at[1]), float(at[2])
+
+
+def plate_at(picture: Picture, x: float, y: float, r: float) -> Round | None:
+    """What looks like a plate of about this place and size; None where nothing does."""
+    if not judge_is_there():
+        return None
+    places = np.array([x, y]) + AT_OFF * r * np.array([(0, 0), (1, 0), (-1, 0), (0, 1), (0, -1)])
+    _, tries = judge_circles(picture, np.column_stack([places, np.full(len(places), r)]))
+    sure, mended = judge_circles(picture, tries)
+    best = int(np.argmax(sure))
+    mx, my, mr = mended[best]
+    near = np.hypot(mx - x, my - y) < SAME_PLACE * r and abs(np.log(mr / r)) < SAME_SIZE
+    return (
+        _as_round(picture, mended[best], float(sure[best])) if near and sure[best] > SURE else None
+    )
 
 
 def plate_in_column(

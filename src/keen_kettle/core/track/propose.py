@@ -8,7 +8,7 @@ together the larger one is nearer. At last the rim must be found in the pictures
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -16,34 +16,26 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
 from keen_kettle.core.track.mark import SMALLEST_RADIUS_PX, PlateMark
-from keen_kettle.core.track.plate_looks import judged_rounds, plate_in_column
+from keen_kettle.core.track.mate import nearer_mate
 from keen_kettle.core.track.rim import Rim, fit_rim
-from keen_kettle.core.track.rounds import Round, ring_points, rounds_in
+from keen_kettle.core.track.rounds import ring_points
+from keen_kettle.core.track.travellers import FEWEST_SEEN, QUITE_SURE, SURELY, Traveller, travellers
 from keen_kettle.core.track.views import FilmPictures, Views, look_through
 
 __all__ = ["propose_plate"]
 
 Array = NDArray[np.float64]
 
-SAMPLES = 24
-SEEDS, TRAVELLERS, FINALISTS = 60, 6, 3
-ALIKE_SIZE, ASIDE_RADII, ALIKE_COLOUR, LEAST_LINK = 0.07, 2.2, 25.0, 0.12
-"""A round thing is the same one again: log of its size, column, colour (Lab), vote after all that."""
-FEWEST_SEEN, LEAST_SEEN = 4, 0.2
-LEAST_RISE, SIDEWAYS, SIDEWAYS_OF_RISE = 0.7, 1.0, 0.5
-"""A plate rises by so many radii, and goes aside by no more than so many and so much of its rise."""
+SAMPLES, FINALISTS = 24, 3
+EASIER, LOOK_WEIGHT, RIM_AT_MOST = 0.5, 2.0, 1.25
+"""What looks like a plate may be so much less clear, and is rated so much higher; where that is quite sure, the
+rim is at most so many times as large as it was judged."""
 RING_STEP, RING_FROM, RING_TO, MOST_OF_PICTURE = 0.02, 0.85, 4.0, 0.27
 NARROWS = (1.0, 0.96, 0.91, 0.86, 0.81)
 """Rings are stacked round and, as plates look from aside, narrower."""
 NEARLY_AS_CLEAR, SAME_RING, RIM_SEEN = 0.75, 0.08, 0.08
 LEAST_RING, LEAST_MATE, LEAST_OVER = 0.42, 0.38, 0.15
 """How clear a stacked rim is (agreeing share of its outline), and how much over other sizes."""
-EASIER, LOOK_WEIGHT, SURELY = 0.35, 2.0, 0.6
-"""What looks like a plate may be so much less clear, and is rated so much higher; what looks so surely
-like one is looked for where it was missed,"""
-QUITE_SURE, NOT_AT_ALL, ENOUGH_SEEN = 0.8, 0.25, 0.6
-"""until it is seen in so many of the views. Where something looks so like a plate, what does so little is
-not asked any more."""
 NEARER, LARGER = 0.6, 1.08
 TRIES, LEAST_FITS, SAME_SIZE, SAME_RIM, CONFIRMED_RISE = 6, 0.4, 0.15, 0.05, 0.5
 PLAINLY_RISEN, ROUND_IT, CONCENTRIC = 1.2, (1.3, 1.6, 2.0, 2.5), 0.12
@@ -53,27 +45,11 @@ SHARP = 0.85
 
 
 @dataclass(frozen=True)
-class _Traveller:
-    """A round thing through the views: where it is seen (by number of view), its size in the first
-    guess, and how far it rises in radii."""
-
-    seen: dict[int, Round]
-    heights: dict[int, float]
-    r: float
-    score: float
-
-    @property
-    def sure(self) -> float:
-        """How surely it looks like a plate, on average where it is seen (0 to 1)."""
-        return float(np.mean([one.sure for one in self.seen.values()]))
-
-
-@dataclass(frozen=True)
 class _Rated:
     """A traveller with its rim's radius (small pixels), how clear that is in each view, in all of
     them together, and the rating by which travellers are compared."""
 
-    traveller: _Traveller
+    traveller: Traveller
     r: float
     clear_in: dict[int, float]
     ring: float
@@ -92,15 +68,13 @@ class _Seen:
     @property
     def place(self) -> Array:
         """Its centre in the reference's place, (2,) small pixels."""
-        matrix = self.views.laid[self.view]
-        centre = self.views.zoom * np.array([self.rim.x_px, self.rim.y_px])
-        return np.asarray(matrix[:, :2] @ centre + matrix[:, 2])
+        zoom = self.views.zoom
+        return self.views.in_reference(self.view, zoom * self.rim.x_px, zoom * self.rim.y_px)
 
     def in_picture(self, place: Array) -> tuple[float, float]:
         """Where a place (2,) of the reference lies in its picture, in pixels."""
-        back = cv2.invertAffineTransform(self.views.laid[self.view])
-        x, y = (back[:, :2] @ place + back[:, 2]) / self.views.zoom
-        return float(x), float(y)
+        x, y = self.views.from_reference(self.view, place)
+        return x / self.views.zoom, y / self.views.zoom
 
 
 def propose_plate(
@@ -119,7 +93,7 @@ def propose_plate(
     if views is None:
         return None
     rated = []
-    for traveller in _likely(_travellers(views, cancelled)):
+    for traveller in travellers(views, cancelled):
         _go_on(cancelled)
         one = _rate(views, traveller)
         if one is not None:
@@ -127,15 +101,10 @@ def propose_plate(
     for one in _nearest_first(rated)[:FINALISTS]:
         mark = _confirmed(pictures, views, one, cancelled)
         if mark is not None and fits(pictures.bgr(mark.frame), mark):
-            return mark
+            nearer = _mate(views, one, cancelled)
+            better = nearer and _confirmed(pictures, views, nearer, cancelled)
+            return better if better and fits(pictures.bgr(better.frame), better) else mark
     return None
-
-
-def _likely(travellers: list[_Traveller]) -> list[_Traveller]:
-    """Where one surely looks like a plate, those that do at all; otherwise all."""
-    if max((one.sure for one in travellers), default=0.0) < QUITE_SURE:
-        return travellers
-    return [one for one in travellers if one.sure > NOT_AT_ALL]
 
 
 def _go_on(cancelled: Callable[[], bool]) -> None:
@@ -143,105 +112,17 @@ def _go_on(cancelled: Callable[[], bool]) -> None:
         raise Cancelled("The search for the plate was stopped.")
 
 
-# What travels
-
-
-def _travellers(views: Views, cancelled: Callable[[], bool]) -> list[_Traveller]:
-    """Round things that rise, each once, the best first."""
-    found: list[list[Round]] = []
-    for picture, moving in zip(views.pictures, views.moving, strict=True):
-        _go_on(cancelled)
-        found.append(judged_rounds(picture, rounds_in(picture, moving)))
-    everything = [(k, one) for k, many in enumerate(found) for one in many]
-    everything.sort(key=lambda item: -item[1].vote * np.sqrt(item[1].r))
-    grown = []
-    for view, seed in everything[:SEEDS]:
-        _go_on(cancelled)
-        traveller = _grow(views, found, view, seed)
-        if traveller is not None:
-            grown.append(traveller)
-    grown.sort(key=lambda one: -one.score)
-    kept: list[_Traveller] = []
-    for one in grown:
-        if not any(_same(one, other) for other in kept):
-            kept.append(one)
-    return [_completed(views, one, cancelled) for one in kept[:TRAVELLERS]]
-
-
-def _completed(views: Views, one: _Traveller, cancelled: Callable[[], bool]) -> _Traveller:
-    """A traveller that surely looks like a plate, with more of the views in which it was missed: it is
-    looked for up and down its column, until it is seen often enough."""
-    missed = [k for k in range(len(views)) if k not in one.seen]
-    enough = ENOUGH_SEEN * len(views)
-    if one.sure < SURELY or len(one.seen) >= enough:
-        return one
-    x = float(np.median([_laid(views, k, seen)[0] for k, seen in one.seen.items()]))
-    seen, heights = dict(one.seen), dict(one.heights)
-    for view in missed:
-        _go_on(cancelled)
-        if len(seen) >= enough:
-            break
-        found = plate_in_column(
-            views.pictures[view], views.moving[view], views.laid[view], x, one.r
-        )
-        if found is not None:
-            seen[view] = found
-            heights[view] = float(_laid(views, view, found)[1])
-    return replace(one, seen=seen, heights=heights)
-
-
-def _grow(views: Views, found: list[list[Round]], view: int, seed: Round) -> _Traveller | None:
-    """Follow one round thing through all views; None unless it is seen often enough and rises."""
-    column = _laid(views, view, seed)[0]
-    seen = {view: seed}
-    for k, many in enumerate(found):
-        if k == view:
-            continue
-        best, least = None, LEAST_LINK
-        for one in many:
-            size = np.log(one.r / seed.r) / ALIKE_SIZE
-            if abs(size) > 1.8 or abs(_laid(views, k, one)[0] - column) > ASIDE_RADII * seed.r:
-                continue
-            colour = float(np.linalg.norm(one.colour - seed.colour)) / ALIKE_COLOUR
-            value = one.vote * np.exp(-0.5 * (size**2 + colour**2))
-            if value > least:
-                best, least = one, value
-        if best is not None:
-            seen[k] = best
-    if len(seen) < max(FEWEST_SEEN, LEAST_SEEN * len(views)):
-        return None
-    places = np.array([_laid(views, k, one) for k, one in seen.items()])
-    rise = float(np.ptp(np.percentile(places[:, 1], [5, 95]))) / seed.r
-    aside = float(np.ptp(np.percentile(places[:, 0], [10, 90]))) / seed.r
-    if rise < LEAST_RISE or aside > SIDEWAYS + SIDEWAYS_OF_RISE * rise:
-        return None
-    votes = sum(one.vote for one in seen.values()) / len(views)
-    score = votes * np.sqrt(seed.r) * min(rise, 1.5) / (1 + 0.3 * max(aside - 0.8, 0))
-    heights = {k: float(y) for k, (_, y) in zip(seen, places, strict=True)}
-    return _Traveller(seen, heights, seed.r, float(score))
-
-
-def _laid(views: Views, view: int, one: Round) -> Array:
-    """The centre of a round thing in the reference's place."""
-    matrix = views.laid[view]
-    return np.asarray(matrix[:, :2] @ [one.x, one.y] + matrix[:, 2])
-
-
-def _same(a: _Traveller, b: _Traveller) -> bool:
-    """Whether two travellers are mostly the same sightings."""
-    shared = sum(b.seen.get(k) is one for k, one in a.seen.items())
-    return 0.8 < a.r / b.r < 1.25 and shared > 0.3 * len(a.seen)
-
-
 # Its rim
 
 
-def _rate(views: Views, traveller: _Traveller) -> _Rated | None:
+def _rate(views: Views, traveller: Traveller) -> _Rated | None:
     """The traveller with its rim, the largest ring that is nearly as clear as the clearest when all
     views are stacked; None if that is not clear enough."""
     rings = [
         ring for narrow in NARROWS for ring in _rings_of(*_stacked_rings(views, traveller, narrow))
     ]
+    if traveller.sure >= QUITE_SURE:
+        rings = [ring for ring in rings if ring.share < RIM_AT_MOST]
     if not rings:
         return None
     meant = [_meant(ring, traveller) for ring in rings]
@@ -262,7 +143,7 @@ def _rate(views: Views, traveller: _Traveller) -> _Rated | None:
     return _Rated(traveller, r, clear_in, rim.clear, float(rate))
 
 
-def _meant(ring: "_Ring", traveller: _Traveller) -> float:
+def _meant(ring: "_Ring", traveller: Traveller) -> float:
     """How much clearer than others a ring is, and more where the judge of plates has seen the rim: a ring
     of letters may be clearer than the rim round it."""
     off = float(np.log(ring.share)) / RIM_SEEN
@@ -300,7 +181,7 @@ def _rings_of(shares: Array, rings: Array) -> list[_Ring]:
     ]
 
 
-def _stacked_rings(views: Views, traveller: _Traveller, narrow: float) -> tuple[Array, Array]:
+def _stacked_rings(views: Views, traveller: Traveller, narrow: float) -> tuple[Array, Array]:
     """Sizes (half heights as shares of the first guess), and in each view the share of a ring of that
     size that has an edge: shape (views, sizes), NaN where less than about half of it is seen."""
     high, wide = views.pictures[0].shape[:2]
@@ -359,7 +240,17 @@ def _nearest_first(rated: list[_Rated]) -> list[_Rated]:
     return clear
 
 
-def _together(a: _Traveller, b: _Traveller) -> bool:
+def _mate(views: Views, one: _Rated, cancelled: Callable[[], bool]) -> _Rated | None:
+    """The larger plate at the other end of its bar; None where nothing there looks like one."""
+    mate = nearer_mate(views, one.traveller.seen, one.r, cancelled)
+    if mate is None or mate.sure < SURELY:
+        return None
+    heights = {k: float(views.in_reference(k, at.x, at.y)[1]) for k, at in mate.seen.items()}
+    nearer = _rate(views, Traveller(mate.seen, heights, mate.r, one.traveller.score))
+    return nearer if nearer is not None and nearer.r > LARGER * one.r else None
+
+
+def _together(a: Traveller, b: Traveller) -> bool:
     """Whether two travellers rise and fall together, as far as they are seen in the same views."""
     both = sorted(set(a.heights) & set(b.heights))
     if len(both) < FEWEST_SEEN:
@@ -445,9 +336,7 @@ def _inner_ring(
 
 def _clearest_by_height(one: _Rated) -> list[int]:
     """The views in which the rim is clearest: some where it is low, some half-way, some high."""
-    ordered = sorted(one.clear_in, key=lambda view: one.traveller.heights[view])
-    return [
-        int(view)
-        for third in np.array_split(np.array(ordered), 3)
-        for view in sorted(third.tolist(), key=lambda view: -one.clear_in[view])[: TRIES // 3]
-    ]
+    views = sorted(one.clear_in, key=lambda view: -one.clear_in[view])
+    heights = np.array([one.traveller.heights[view] for view in views])
+    third = np.digitize(heights, np.linspace(heights.min(), heights.max(), 4)[1:3])
+    return [views[k] for part in range(3) for k in np.flatnonzero(third == part)[: TRIES // 3]]

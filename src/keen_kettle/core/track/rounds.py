@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Round", "colour_round", "ring_points", "rounds_in"]
+__all__ = ["Round", "centre_votes", "colour_round", "ring_points", "rounds_in"]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -59,17 +59,12 @@ def rounds_in(picture: Picture, moving: Share) -> list[Round]:
     moving : shape (height, width), how surely each place moves
     """
     high, wide = picture.shape[:2]
-    dx, dy, thin, loud = _edges(picture)
-    ys, xs = np.nonzero(thin & (moving > LEAST_MOVING))
-    if len(xs) < FEWEST_EDGES:
-        return []
-    way = np.stack([dx[ys, xs], dy[ys, xs]]).astype(float)
-    way /= np.hypot(*way) + 1e-6
-    weight = (loud[ys, xs] * moving[ys, xs]).astype(np.float32)
     least = max(SMALLEST * max(high, wide), LEAST_PX)
     steps = max(int(np.log(LARGEST * min(high, wide) / least) / np.log(GROWTH)), 0) + 1
     radii = least * GROWTH ** np.arange(steps)
-    votes = np.stack([_votes(np.stack([xs, ys]), way, weight, r, (high, wide)) for r in radii])
+    votes = centre_votes(picture, moving, radii)
+    if votes is None:
+        return []
     best, size = votes.max(axis=0), votes.argmax(axis=0)
     crest = (best >= cv2.dilate(best, np.ones((7, 7), np.uint8)) - 1e-9) & (best > LEAST_VOTE)
     rows, columns = np.nonzero(crest)
@@ -83,6 +78,27 @@ def rounds_in(picture: Picture, moving: Share) -> list[Round]:
             vote = float(best[row, column]) / max(seen, LEAST_SHARE_SEEN)
             found.append(Round(x, y, r, vote, _colour(np.asarray(lab, np.uint8), x, y, r)))
     return _apart(found)
+
+
+def centre_votes(picture: Picture, moving: Share, radii: Array) -> Share | None:
+    """How much votes for a circle of each radius round each place, shape (radii, high // 2 + 1,
+    wide // 2 + 1); None where hardly an edge moves.
+
+    Parameters
+    ----------
+    picture : shape (high, wide, 3), BGR
+    moving : shape (high, wide), how surely each place moves
+    radii : shape (radii,), pixels
+    """
+    dx, dy, thin, loud = _edges(picture)
+    ys, xs = np.nonzero(thin & (moving > LEAST_MOVING))
+    if len(xs) < FEWEST_EDGES:
+        return None
+    way = np.stack([dx[ys, xs], dy[ys, xs]]).astype(float)
+    way /= np.hypot(*way) + 1e-6
+    weight = (loud[ys, xs] * moving[ys, xs]).astype(np.float32)
+    at, shape = np.stack([xs, ys]), picture.shape[:2]
+    return np.stack([_votes(at, way, weight, r, shape) for r in radii])
 
 
 def _edges(

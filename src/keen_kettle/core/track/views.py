@@ -73,6 +73,17 @@ class Views:
     def __len__(self) -> int:
         return len(self.pictures)
 
+    def in_reference(self, view: int, x: float, y: float) -> Array:
+        """Where a place of a view (small pixels) lies in the reference's place, (2,)."""
+        matrix = self.laid[view]
+        return np.asarray(matrix[:, :2] @ [x, y] + matrix[:, 2])
+
+    def from_reference(self, view: int, place: Array) -> tuple[float, float]:
+        """Where a place (2,) of the reference lies in a view, in small pixels."""
+        back = cv2.invertAffineTransform(self.laid[view])
+        x, y = back[:, :2] @ place + back[:, 2]
+        return float(x), float(y)
+
 
 def look_through(pictures: FilmPictures, most: int, cancelled: Callable[[], bool]) -> Views | None:
     """At most so many pictures, evenly from the whole film; None where too few can be read.

@@ -1,0 +1,148 @@
+"""What travels: round things that are seen in many of a film's pictures, keep to one column, and rise.
+
+Those of one size and colour are linked from picture to picture. What surely looks like a plate is
+looked for where it was missed.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.errors import Cancelled
+from keen_kettle.core.track.plate_looks import judged_rounds, plate_in_column
+from keen_kettle.core.track.rounds import Round, rounds_in
+from keen_kettle.core.track.views import Views
+
+__all__ = ["FEWEST_SEEN", "QUITE_SURE", "SURELY", "Traveller", "travellers"]
+
+Array = NDArray[np.float64]
+
+SEEDS, TRAVELLERS = 60, 6
+ALIKE_SIZE, ASIDE_RADII, ALIKE_COLOUR, LEAST_LINK = 0.07, 2.2, 25.0, 0.12
+"""A round thing is the same one again: log of its size, column, colour (Lab), vote after all that."""
+FEWEST_SEEN, LEAST_SEEN = 4, 0.2
+LEAST_RISE, SIDEWAYS, SIDEWAYS_OF_RISE = 0.7, 1.0, 0.5
+"""A plate rises by so many radii, and goes aside by no more than so many and so much of its rise."""
+SURELY, ENOUGH_SEEN = 0.6, 0.6
+"""What looks so surely like a plate is looked for where it was missed, until it is seen in so many of the
+views."""
+QUITE_SURE, NOT_AT_ALL = 0.8, 0.25
+"""Where something looks so like a plate, what does so little is not asked any more."""
+
+
+@dataclass(frozen=True)
+class Traveller:
+    """A round thing through the views: where it is seen (by number of view), its size in the first
+    guess, and how far it rises in radii."""
+
+    seen: dict[int, Round]
+    heights: dict[int, float]
+    r: float
+    score: float
+
+    @property
+    def sure(self) -> float:
+        """How surely it looks like a plate, on average where it is seen (0 to 1)."""
+        return float(np.mean([one.sure for one in self.seen.values()]))
+
+
+def travellers(views: Views, cancelled: Callable[[], bool]) -> list[Traveller]:
+    """Round things that rise, each once; where one surely looks like a plate, those that do at all.
+
+    Raises
+    ------
+    Cancelled
+    """
+    found: list[list[Round]] = []
+    for picture, moving in zip(views.pictures, views.moving, strict=True):
+        _go_on(cancelled)
+        found.append(judged_rounds(picture, rounds_in(picture, moving)))
+    everything = [(k, one) for k, many in enumerate(found) for one in many]
+    everything.sort(key=lambda item: -item[1].vote * np.sqrt(item[1].r))
+    grown = []
+    for view, seed in everything[:SEEDS]:
+        _go_on(cancelled)
+        traveller = _grow(views, found, view, seed)
+        if traveller is not None:
+            grown.append(traveller)
+    grown.sort(key=lambda one: -one.score)
+    kept: list[Traveller] = []
+    for one in grown:
+        if not any(_same(one, other) for other in kept):
+            kept.append(one)
+    kept = [_completed(views, one, cancelled) for one in kept[:TRAVELLERS]]
+    return _likely(kept)
+
+
+def _completed(views: Views, one: Traveller, cancelled: Callable[[], bool]) -> Traveller:
+    """A traveller that surely looks like a plate, with more of the views in which it was missed: it is
+    looked for up and down its column, until it is seen often enough."""
+    enough = ENOUGH_SEEN * len(views)
+    if one.sure < SURELY or len(one.seen) >= enough:
+        return one
+    column = float(np.median([views.in_reference(k, at.x, at.y)[0] for k, at in one.seen.items()]))
+    seen, heights = dict(one.seen), dict(one.heights)
+    for view in (k for k in range(len(views)) if k not in one.seen):
+        _go_on(cancelled)
+        if len(seen) >= enough:
+            break
+        picture, moving = views.pictures[view], views.moving[view]
+        found = plate_in_column(picture, moving, views.laid[view], column, one.r)
+        if found is not None:
+            seen[view] = found
+            heights[view] = float(views.in_reference(view, found.x, found.y)[1])
+    return replace(one, seen=seen, heights=heights)
+
+
+def _grow(views: Views, found: list[list[Round]], view: int, seed: Round) -> Traveller | None:
+    """Follow one round thing through all views; None unless it is seen often enough and rises."""
+    column = views.in_reference(view, seed.x, seed.y)[0]
+    seen = {view: seed}
+    for k, many in enumerate(found):
+        if k == view:
+            continue
+        best, least = None, LEAST_LINK
+        for one in many:
+            size = np.log(one.r / seed.r) / ALIKE_SIZE
+            if (
+                abs(size) > 1.8
+                or abs(views.in_reference(k, one.x, one.y)[0] - column) > ASIDE_RADII * seed.r
+            ):
+                continue
+            colour = float(np.linalg.norm(one.colour - seed.colour)) / ALIKE_COLOUR
+            value = one.vote * np.exp(-0.5 * (size**2 + colour**2))
+            if value > least:
+                best, least = one, value
+        if best is not None:
+            seen[k] = best
+    if len(seen) < max(FEWEST_SEEN, LEAST_SEEN * len(views)):
+        return None
+    places = np.array([views.in_reference(k, one.x, one.y) for k, one in seen.items()])
+    rise = float(np.ptp(np.sort(places[:, 1])[1:-1])) / seed.r
+    aside = float(np.ptp(np.percentile(places[:, 0], [10, 90]))) / seed.r
+    if rise < LEAST_RISE or aside > SIDEWAYS + SIDEWAYS_OF_RISE * rise:
+        return None
+    votes = sum(one.vote for one in seen.values()) / len(views)
+    score = votes * np.sqrt(seed.r) * min(rise, 1.5) / (1 + 0.3 * max(aside - 0.8, 0))
+    heights = {k: float(y) for k, (_, y) in zip(seen, places, strict=True)}
+    return Traveller(seen, heights, seed.r, float(score))
+
+
+def _same(a: Traveller, b: Traveller) -> bool:
+    """Whether two travellers are mostly the same sightings."""
+    shared = sum(b.seen.get(k) is one for k, one in a.seen.items())
+    return 0.8 < a.r / b.r < 1.25 and shared > 0.3 * len(a.seen)
+
+
+def _likely(found: list[Traveller]) -> list[Traveller]:
+    """Where one surely looks like a plate, those that do at all; otherwise all."""
+    if max((one.sure for one in found), default=0.0) < QUITE_SURE:
+        return found
+    return [one for one in found if one.sure > NOT_AT_ALL]
+
+
+def _go_on(cancelled: Callable[[], bool]) -> None:
+    if cancelled():
+        raise Cancelled("The search for the plate was stopped.")
