@@ -1,0 +1,90 @@
+"""The near plate of a bar whose far plate is the clearer one, and where there is none."""
+
+import unittest
+
+import numpy as np
+
+from keen_kettle.core.errors import Cancelled
+from keen_kettle.core.track import propose_plate
+from keen_kettle.core.track.mate import nearer_mate
+from keen_kettle.core.track.rounds import Round
+from keen_kettle.core.track.views import look_through
+from tests.core.test_eye import hall, plate, shrunk
+from tests.core.test_track import Slides
+
+WIDE, HIGH, R = 400, 240, 28.0
+NEAR_X, FAR_X, LARGER = 110.0, 240.0, 1.3
+
+
+def near_y(frame: int) -> float:
+    """From the floor to the top and down again."""
+    return float(np.interp(frame, [0, 6, 18, 24, 34], [196, 196, 84, 84, 196]))
+
+
+def far_y(frame: int) -> float:
+    """The far plate goes less far, as it is farther away."""
+    return 120 + (near_y(frame) - 120) / LARGER
+
+
+def aside(near: bool = True, far: bool = True, near_grey: int = 30, far_grey: int = 30) -> Slides:
+    """A bar seen from aside: the near plate on the left, the far one on the right."""
+    background = hall(WIDE, HIGH, 208, seed=3)
+    pictures = []
+    for frame in range(36):
+        view = background.copy()
+        if far:
+            plate(view, FAR_X, far_y(frame), R / LARGER, far_grey, 120, 0.05 * frame)
+        if near:
+            plate(view, NEAR_X, near_y(frame), R, near_grey, 90, 0.05 * frame)
+        pictures.append(shrunk(view, 1.0, seed=frame))
+    return Slides(pictures)
+
+
+class TestMate(unittest.TestCase):
+    def of_the_far_one(self, film: Slides) -> tuple[float, list[float]] | None:
+        """The mate's size against the far plate's and how far its places are off the near plate's, in
+        radii of that; None where no mate is found."""
+        views = look_through(film, 24, lambda: False)
+        assert views is not None
+        seen = {
+            view: Round(FAR_X, far_y(int(frame)), R / LARGER, 0.5, np.zeros(3))
+            for view, frame in enumerate(views.frames)
+        }
+        mate = nearer_mate(views, seen, R / LARGER, lambda: False)
+        if mate is None:
+            return None
+        off = [
+            float(np.hypot(one.x - NEAR_X, one.y - near_y(int(views.frames[view])))) / R
+            for view, one in mate.seen.items()
+        ]
+        return mate.r * LARGER / R, off
+
+    def test_the_larger_plate_that_goes_farther_in_step_is_found(self) -> None:
+        for grey in (30, 46):
+            found = self.of_the_far_one(aside(near_grey=grey))
+            assert found is not None
+            size, off = found
+            self.assertAlmostEqual(size, LARGER, delta=0.1)
+            self.assertLess(float(np.median(off)), 0.15)
+
+    def test_a_plate_alone_has_no_mate(self) -> None:
+        self.assertIsNone(self.of_the_far_one(aside(near=False)))
+
+    def test_the_near_plate_is_proposed_though_the_far_one_is_clearer(self) -> None:
+        film = aside(near_grey=56, far_grey=20)
+        mark = propose_plate(film)
+        assert mark is not None
+        off = np.hypot(mark.x_px - NEAR_X, mark.y_px - near_y(mark.frame))
+        self.assertLess(off, 0.15 * R)
+        self.assertLess(abs(mark.r_px / R - 1), 0.08)
+
+    def test_the_search_can_be_stopped(self) -> None:
+        views = look_through(aside(), 24, lambda: False)
+        assert views is not None
+        seen = {0: Round(FAR_X, far_y(0), R / LARGER, 0.5, np.zeros(3))}
+        with self.assertRaises(Cancelled):
+            nearer_mate(views, seen, R / LARGER, lambda: True)
+
+
+if __name__ == "__main__":
+    unittest.main()
