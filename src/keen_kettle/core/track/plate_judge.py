@@ -61,8 +61,8 @@ def crop_of(picture: Picture, x: float, y: float, r: float) -> Picture:
     k = CROP_PX / (2 * REACH * r)
     reach = REACH * r + 3
     high, wide = picture.shape[:2]
-    left, right = (int(np.clip(x + side * reach, 0, wide)) for side in (-1, 1))
-    top, foot = (int(np.clip(y + side * reach, 0, high)) for side in (-1, 1))
+    left, right = (int(min(max(x + side * reach, 0), wide)) for side in (-1, 1))
+    top, foot = (int(min(max(y + side * reach, 0), high)) for side in (-1, 1))
     room = picture[max(top - 1, 0) : foot + 1, max(left - 1, 0) : right + 1]
     if not room.size:
         return np.zeros((CROP_PX, CROP_PX, 3), np.uint8)
@@ -82,9 +82,12 @@ def judge_is_there() -> bool:
 
 def _evened(crops: Picture) -> NDArray[np.float32]:
     """Crops without their light: the mean colour taken out, divided by the spread of all three."""
-    plain = crops.astype(np.float32)
-    plain -= plain.mean(axis=(1, 2), keepdims=True)
-    return np.asarray(plain / (plain.std(axis=(1, 2, 3), keepdims=True) + EVEN_LEVELS), np.float32)
+    flat = crops.reshape(len(crops), -1, 3).astype(np.float32)
+    flat -= np.full((1, flat.shape[1]), 1 / flat.shape[1], np.float32) @ flat
+    spread = np.sqrt(np.einsum("npc,npc->n", flat, flat) / flat[0].size)
+    return np.asarray(
+        (flat / (spread + EVEN_LEVELS)[:, None, None]).reshape(crops.shape), np.float32
+    )
 
 
 @lru_cache(maxsize=1)

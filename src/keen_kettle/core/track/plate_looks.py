@@ -12,7 +12,7 @@ __all__ = ["judged_rounds", "plate_at", "plate_in_column", "plate_near"]
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
 
-ASKED, SCALES = 14, np.array([1.0, 1.6, 2.6])
+SCALES = np.array([1.0, 1.6, 2.6, 4.2])
 """What is round may be a hub: rims are looked for round it, so many times as large. The judge knows how to
 mend a circle a good deal sooner than that it is a plate's, so each is mended before it is judged."""
 LARGEST, MAYBE, SURE = 0.26, 0.25, 0.4
@@ -37,7 +37,7 @@ def judged_rounds(picture: Picture, found: list[Round]) -> list[Round]:
     if not found or not judge_is_there():
         return found
     most = LARGEST * min(picture.shape[:2])
-    tries = np.array([(one.x, one.y, one.r * k) for one in found[:ASKED] for k in SCALES])
+    tries = np.array([(one.x, one.y, one.r * k) for one in found for k in SCALES])
     _, mended = judge_circles(picture, tries[tries[:, 2] <= most])
     sure, mended = judge_circles(picture, mended[mended[:, 2] <= most])
     kept: list[Round] = []

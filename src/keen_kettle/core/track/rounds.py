@@ -25,7 +25,7 @@ THIN = (24, 48)
 """Hysteresis of edges: three to six grey levels a pixel (Sobel sums eight)."""
 ROUND_ABOUT_PX, QUIET_LEVELS, LOUD = 41, 3.0, 0.8
 LEAST_MOVING, FEWEST_EDGES = 0.05, 50
-LEAST_VOTE, MOST_PEAKS, MOST_ROUNDS = 0.08, 80, 14
+LEAST_VOTE, MOST_PEAKS, MOST_ROUNDS = 0.08, 80, 24
 HALF_SEEN, LEAST_SHARE_SEEN = 0.5, 0.55
 RINGS = (0.6, 0.75, 0.88)
 """Where the colour of a plate is read, in radii."""
