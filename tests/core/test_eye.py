@@ -2,13 +2,14 @@
 
 import unittest
 from collections.abc import Callable
+from unittest import mock
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import MarkError
-from keen_kettle.core.track import PlateMark, propose_plate
+from keen_kettle.core.track import PlateMark, propose, propose_plate
 from keen_kettle.core.track.propose import _inner_ring, _Seen, _without_standing
 from keen_kettle.core.track.rim import Rim, fit_rim
 from keen_kettle.core.track.vertical import UNKNOWN_HELD_DEG, find_vertical, vertical_along
@@ -245,6 +246,12 @@ class TestPlates(unittest.TestCase):
         self.assertLess(max(max(one.rim.axes_px) for one in rings), 27)
         self.assertTrue(_inner_ring(film, rings, 14.0, lambda: False))
         self.assertFalse(_inner_ring(film, rings, 100.0, lambda: False))
+
+    def test_rings_that_are_less_clear_than_other_sizes_are_no_rim(self) -> None:
+        dull = propose._Ring(1.0, 0.1, -0.02, np.zeros(24))
+        film = self.film(self.lifted(175, 75), frames=24)
+        with mock.patch.object(propose, "_rings_of", return_value=[dull]):
+            self.assertIsNone(propose_plate(film))
 
     def test_a_plate_that_is_lifted_past_one_in_a_rack_is_found(self) -> None:
         place = self.lifted(175, 85)

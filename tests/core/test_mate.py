@@ -12,13 +12,13 @@ from keen_kettle.core.track.views import look_through
 from tests.core.test_eye import hall, plate, shrunk
 from tests.core.test_track import Slides
 
-WIDE, HIGH, R = 400, 240, 28.0
+WIDE, HIGH, R, FRAMES = 400, 240, 28.0, 26
 NEAR_X, FAR_X, LARGER = 110.0, 240.0, 1.3
 
 
 def near_y(frame: int) -> float:
     """From the floor to the top and down again."""
-    return float(np.interp(frame, [0, 6, 18, 24, 34], [196, 196, 84, 84, 196]))
+    return float(np.interp(frame, [0, 4, 13, 17, 25], [196, 196, 84, 84, 196]))
 
 
 def far_y(frame: int) -> float:
@@ -30,7 +30,7 @@ def aside(near: bool = True, far: bool = True, near_grey: int = 30, far_grey: in
     """A bar seen from aside: the near plate on the left, the far one on the right."""
     background = hall(WIDE, HIGH, 208, seed=3)
     pictures = []
-    for frame in range(36):
+    for frame in range(FRAMES):
         view = background.copy()
         if far:
             plate(view, FAR_X, far_y(frame), R / LARGER, far_grey, 120, 0.05 * frame)

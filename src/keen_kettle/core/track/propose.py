@@ -123,9 +123,9 @@ def _rate(views: Views, traveller: Traveller) -> _Rated | None:
     ]
     if traveller.sure >= QUITE_SURE:
         rings = [ring for ring in rings if ring.share < RIM_AT_MOST]
-    if not rings:
-        return None
     meant = [_meant(ring, traveller) for ring in rings]
+    if max(meant, default=0.0) <= 0:
+        return None
     rim = max(
         (
             ring
