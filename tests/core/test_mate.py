@@ -7,7 +7,9 @@ import numpy as np
 from keen_kettle.core.errors import Cancelled
 from keen_kettle.core.track import propose_plate
 from keen_kettle.core.track.mate import nearer_mate
+from keen_kettle.core.track.propose import _Rated, _round_the_same
 from keen_kettle.core.track.rounds import Round
+from keen_kettle.core.track.travellers import Traveller
 from keen_kettle.core.track.views import look_through
 from tests.core.test_eye import hall, plate, shrunk
 from tests.core.test_track import Slides
@@ -77,6 +79,18 @@ class TestMate(unittest.TestCase):
         off = np.hypot(mark.x_px - NEAR_X, mark.y_px - near_y(mark.frame))
         self.assertLess(off, 0.15 * R)
         self.assertLess(abs(mark.r_px / R - 1), 0.08)
+
+    def test_a_ring_within_what_looks_more_surely_like_a_plate_is_none(self) -> None:
+        def rated(r: float, sure: float, x: float = 100.0) -> _Rated:
+            seen = {k: Round(x, 90.0 + 5 * k, r, 0.5, np.zeros(3), sure) for k in range(5)}
+            heights = {k: one.y for k, one in seen.items()}
+            return _Rated(Traveller(seen, heights, r, 1.0), r, {}, 0.5, 1.0)
+
+        ring = rated(14.0, 0.6)
+        self.assertTrue(_round_the_same(rated(28.0, 0.9), ring))
+        self.assertFalse(_round_the_same(rated(28.0, 0.5), ring), "it looks less like a plate")
+        self.assertFalse(_round_the_same(rated(28.0, 0.9, x=130.0), ring), "it is elsewhere")
+        self.assertFalse(_round_the_same(ring, ring))
 
     def test_the_search_can_be_stopped(self) -> None:
         views = look_through(aside(), 24, lambda: False)

@@ -38,8 +38,9 @@ LEAST_RING, LEAST_MATE, LEAST_OVER = 0.42, 0.38, 0.15
 """How clear a stacked rim is (agreeing share of its outline), and how much over other sizes."""
 NEARER, LARGER = 0.6, 1.08
 TRIES, LEAST_FITS, SAME_SIZE, SAME_RIM, CONFIRMED_RISE = 6, 0.4, 0.15, 0.05, 0.5
-PLAINLY_RISEN, ROUND_IT, CONCENTRIC = 1.2, (1.3, 1.6, 2.0, 2.5), 0.12
-"""What rises by fewer radii may be the ring inside a larger rim, so many times as large, round the same centre."""
+PLAINLY_RISEN, ROUND_IT, CONCENTRIC, WITHIN = 1.2, (1.3, 1.6, 2.0, 2.5), 0.12, 0.3
+"""What rises by fewer radii may be the ring inside a larger rim, so many times as large, round the same centre
+(in the small pictures, nearly)."""
 SHARP = 0.85
 """Of rims nearly as clear as the clearest, the earliest is proposed."""
 
@@ -99,6 +100,8 @@ def propose_plate(
         if one is not None:
             rated.append(one)
     for one in _nearest_first(rated)[:FINALISTS]:
+        if any(_round_the_same(other, one) for other in rated):
+            continue
         mark = _confirmed(pictures, views, one, cancelled)
         if mark is not None and fits(pictures.bgr(mark.frame), mark):
             nearer = _mate(views, one, cancelled)
@@ -238,6 +241,19 @@ def _nearest_first(rated: list[_Rated]) -> list[_Rated]:
         nearer = max(mates, key=lambda one: one.rate * one.r)
         return [nearer, *(one for one in clear if one is not nearer)]
     return clear
+
+
+def _round_the_same(larger: _Rated, one: _Rated) -> bool:
+    """Whether one is a ring within something larger that looks more surely like a plate, though the rim of
+    that may be too dim to be found."""
+    a, b = larger.traveller, one.traveller
+    if larger.r < ROUND_IT[0] * one.r or a.sure < max(QUITE_SURE, b.sure):
+        return False
+    apart = [
+        np.hypot(a.seen[k].x - b.seen[k].x, a.seen[k].y - b.seen[k].y)
+        for k in a.seen.keys() & b.seen
+    ]
+    return len(apart) >= FEWEST_SEEN and float(np.median(apart)) < WITHIN * larger.r
 
 
 def _mate(views: Views, one: _Rated, cancelled: Callable[[], bool]) -> _Rated | None:
