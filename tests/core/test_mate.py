@@ -1,6 +1,7 @@
 """The near plate of a bar whose far plate is the clearer one, and where there is none."""
 
 import unittest
+from collections.abc import Callable
 
 import numpy as np
 
@@ -9,7 +10,7 @@ from keen_kettle.core.track import propose_plate
 from keen_kettle.core.track.mate import nearer_mate
 from keen_kettle.core.track.propose import _Rated, _round_the_same
 from keen_kettle.core.track.rounds import Round
-from keen_kettle.core.track.travellers import Traveller
+from keen_kettle.core.track.travellers import Traveller, _without_standing
 from keen_kettle.core.track.views import look_through
 from tests.core.test_eye import hall, plate, shrunk
 from tests.core.test_track import Slides
@@ -40,6 +41,31 @@ def aside(near: bool = True, far: bool = True, near_grey: int = 30, far_grey: in
             plate(view, NEAR_X, near_y(frame), R, near_grey, 90, 0.05 * frame)
         pictures.append(shrunk(view, 1.0, seed=frame))
     return Slides(pictures)
+
+
+class TestStanding(unittest.TestCase):
+    def traveller(
+        self, film: Slides, place: Callable[[int], tuple[float, float]]
+    ) -> Traveller | None:
+        """What is left of something that is seen at these places."""
+        views = look_through(film, 12, lambda: False)
+        assert views is not None
+        frames = [int(frame) for frame in views.frames]
+        seen = {k: Round(*place(frame), R, 0.5, np.zeros(3)) for k, frame in enumerate(frames)}
+        heights = {k: one.y for k, one in seen.items()}
+        return _without_standing(views, Traveller(seen, heights, R, 1.0))
+
+    def test_discs_in_a_rack_that_are_seen_in_turn_do_not_travel(self) -> None:
+        rack = hall(WIDE, HIGH, 208, seed=3)
+        for y in (70.0, 160.0):
+            plate(rack, 200, y, R, 40, 110)
+        film = Slides([shrunk(rack, 1.0, seed=k) for k in range(12)])
+        self.assertIsNone(self.traveller(film, lambda k: (200.0, (70.0, 160.0)[k % 2])))
+
+    def test_a_plate_that_is_lifted_keeps_all_its_sightings(self) -> None:
+        kept = self.traveller(aside(far=False), lambda k: (NEAR_X, near_y(k)))
+        assert kept is not None
+        self.assertEqual(len(kept.seen), 12)
 
 
 class TestMate(unittest.TestCase):

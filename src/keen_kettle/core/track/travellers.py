@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled
+from keen_kettle.core.track.plate_judge import crop_of
 from keen_kettle.core.track.plate_looks import judged_rounds, plate_in_column
 from keen_kettle.core.track.rounds import Round, rounds_in
 from keen_kettle.core.track.views import Views
@@ -28,6 +29,9 @@ LEAST_RISE, SIDEWAYS, SIDEWAYS_OF_RISE = 0.7, 1.0, 0.5
 SURELY, ENOUGH_SEEN = 0.6, 0.6
 """What looks so surely like a plate is looked for where it was missed, until it is seen in so many of the
 views."""
+ELSEWHERE, STANDS, EVEN_LEVELS = 0.7, 0.75, 2.0
+"""A place that is left by so many radii, and twice looks so much the same then (correlation: up to 0.7 where a
+plate has gone, 0.8 and more where a disc stands), was none of its way."""
 QUITE_SURE, NOT_AT_ALL = 0.8, 0.25
 """Where something looks so like a plate, what does so little is not asked any more."""
 
@@ -72,8 +76,32 @@ def travellers(views: Views, cancelled: Callable[[], bool]) -> list[Traveller]:
     for one in grown:
         if not any(_same(one, other) for other in kept):
             kept.append(one)
-    kept = [_completed(views, one, cancelled) for one in kept[:TRAVELLERS]]
-    return _likely(kept)
+    gone = (_without_standing(views, one) for one in kept[:TRAVELLERS])
+    return _likely([_completed(views, one, cancelled) for one in gone if one is not None])
+
+
+def _without_standing(views: Views, one: Traveller) -> Traveller | None:
+    """Less the sightings whose places look the same when it is seen elsewhere: discs in a rack, say, that
+    somebody uncovers in turn; None if what is left does not travel."""
+    places = {k: views.in_reference(k, at.x, at.y) for k, at in one.seen.items()}
+    left = {}
+    for view, place in places.items():
+        here = _grey_crop(views, view, place, one.r)
+        alike = [
+            float((here * _grey_crop(views, other, place, one.r)).mean())
+            for other, away in places.items()
+            if float(np.hypot(*(away - place))) > ELSEWHERE * one.r
+        ]
+        if sum(likeness > STANDS for likeness in alike) < 2:
+            left[view] = one.seen[view]
+    return one if len(left) == len(places) else _as_traveller(views, left, one.r)
+
+
+def _grey_crop(views: Views, view: int, place: Array, r: float) -> Array:
+    """What a view shows at a place (2,) of the reference, grey, with mean 0 and spread 1."""
+    x, y = views.from_reference(view, place)
+    grey = crop_of(views.pictures[view], x, y, r).mean(axis=2)
+    return np.asarray((grey - grey.mean()) / (grey.std() + EVEN_LEVELS))
 
 
 def _completed(views: Views, one: Traveller, cancelled: Callable[[], bool]) -> Traveller:
@@ -97,7 +125,7 @@ def _completed(views: Views, one: Traveller, cancelled: Callable[[], bool]) -> T
 
 
 def _grow(views: Views, found: list[list[Round]], view: int, seed: Round) -> Traveller | None:
-    """Follow one round thing through all views; None unless it is seen often enough and rises."""
+    """Follow one round thing through all views, by size, colour and column."""
     column = views.in_reference(view, seed.x, seed.y)[0]
     seen = {view: seed}
     for k, many in enumerate(found):
@@ -117,17 +145,22 @@ def _grow(views: Views, found: list[list[Round]], view: int, seed: Round) -> Tra
                 best, least = one, value
         if best is not None:
             seen[k] = best
+    return _as_traveller(views, seen, seed.r)
+
+
+def _as_traveller(views: Views, seen: dict[int, Round], r: float) -> Traveller | None:
+    """What was seen as a traveller; None unless it is seen often enough and rises."""
     if len(seen) < max(FEWEST_SEEN, LEAST_SEEN * len(views)):
         return None
     places = np.array([views.in_reference(k, one.x, one.y) for k, one in seen.items()])
-    rise = float(np.ptp(np.sort(places[:, 1])[1:-1])) / seed.r
-    aside = float(np.ptp(np.percentile(places[:, 0], [10, 90]))) / seed.r
+    rise = float(np.ptp(np.sort(places[:, 1])[1:-1])) / r
+    aside = float(np.ptp(np.percentile(places[:, 0], [10, 90]))) / r
     if rise < LEAST_RISE or aside > SIDEWAYS + SIDEWAYS_OF_RISE * rise:
         return None
     votes = sum(one.vote for one in seen.values()) / len(views)
-    score = votes * np.sqrt(seed.r) * min(rise, 1.5) / (1 + 0.3 * max(aside - 0.8, 0))
+    score = votes * np.sqrt(r) * min(rise, 1.5) / (1 + 0.3 * max(aside - 0.8, 0))
     heights = {k: float(y) for k, (_, y) in zip(seen, places, strict=True)}
-    return Traveller(seen, heights, seed.r, float(score))
+    return Traveller(seen, heights, r, float(score))
 
 
 def _same(a: Traveller, b: Traveller) -> bool:
