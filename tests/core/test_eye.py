@@ -12,6 +12,7 @@ from keen_kettle.core.errors import MarkError
 from keen_kettle.core.track import PlateMark, propose, propose_plate
 from keen_kettle.core.track.propose import _inner_ring, _Seen, _without_standing
 from keen_kettle.core.track.rim import Rim, fit_rim
+from keen_kettle.core.track.travellers import Traveller
 from keen_kettle.core.track.vertical import UNKNOWN_HELD_DEG, find_vertical, vertical_along
 from keen_kettle.core.track.views import Views
 from tests.core.test_track import Slides
@@ -249,9 +250,11 @@ class TestPlates(unittest.TestCase):
 
     def test_rings_that_are_less_clear_than_other_sizes_are_no_rim(self) -> None:
         dull = propose._Ring(1.0, 0.1, -0.02, np.zeros(24))
-        film = self.film(self.lifted(175, 75), frames=24)
-        with mock.patch.object(propose, "_rings_of", return_value=[dull]):
-            self.assertIsNone(propose_plate(film))
+        views = Views(1.0, np.array([0]), [], np.eye(2, 3)[None], [])
+        one = Traveller({}, {}, 30.0, 1.0)
+        rings = mock.patch.object(propose, "_rings_of", return_value=[dull])
+        with rings, mock.patch.object(propose, "_stacked_rings", return_value=((), ())):
+            self.assertIsNone(propose._rate(views, one))
 
     def test_a_plate_that_is_lifted_past_one_in_a_rack_is_found(self) -> None:
         place = self.lifted(175, 85)

@@ -2,6 +2,7 @@
 
 import unittest
 from collections.abc import Callable
+from functools import cache
 
 import numpy as np
 
@@ -15,13 +16,13 @@ from keen_kettle.core.track.views import look_through
 from tests.core.test_eye import hall, plate, shrunk
 from tests.core.test_track import Slides
 
-WIDE, HIGH, R, FRAMES = 400, 240, 28.0, 26
+WIDE, HIGH, R, FRAMES = 400, 240, 28.0, 20
 NEAR_X, FAR_X, LARGER = 110.0, 240.0, 1.3
 
 
 def near_y(frame: int) -> float:
     """From the floor to the top and down again."""
-    return float(np.interp(frame, [0, 4, 13, 17, 25], [196, 196, 84, 84, 196]))
+    return float(np.interp(frame, [0, 3, 10, 13, 19], [196, 196, 84, 84, 196]))
 
 
 def far_y(frame: int) -> float:
@@ -29,6 +30,7 @@ def far_y(frame: int) -> float:
     return 120 + (near_y(frame) - 120) / LARGER
 
 
+@cache
 def aside(near: bool = True, far: bool = True, near_grey: int = 30, far_grey: int = 30) -> Slides:
     """A bar seen from aside: the near plate on the left, the far one on the right."""
     background = hall(WIDE, HIGH, 208, seed=3)

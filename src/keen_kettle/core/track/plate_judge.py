@@ -25,7 +25,7 @@ CROP_PX, REACH = 48, 1.6
 SOFT_UNDER, SOFTNESS = 0.7, 0.4
 """A crop that is so much smaller than the picture is softened first, or fine patterns alias."""
 EVEN_LEVELS = 6.0
-BATCH, INPUT = 32, (CROP_PX, CROP_PX, 3)
+BATCH, INPUT = 16, (CROP_PX, CROP_PX, 3)
 MOST_MENDED = 0.45
 
 

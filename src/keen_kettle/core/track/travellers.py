@@ -49,7 +49,7 @@ class Traveller:
     @property
     def sure(self) -> float:
         """How surely it looks like a plate, on average where it is seen (0 to 1)."""
-        return float(np.mean([one.sure for one in self.seen.values()]))
+        return float(np.mean([one.sure for one in self.seen.values()] or [0.0]))
 
 
 def travellers(views: Views, cancelled: Callable[[], bool]) -> list[Traveller]:
