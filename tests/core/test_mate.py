@@ -11,7 +11,7 @@ from keen_kettle.core.track import propose_plate
 from keen_kettle.core.track.mate import nearer_mate
 from keen_kettle.core.track.propose import _Rated, _round_the_same
 from keen_kettle.core.track.rounds import Round
-from keen_kettle.core.track.travellers import Traveller, _without_standing
+from keen_kettle.core.track.travellers import Traveller, _without_still_places, heights_of
 from keen_kettle.core.track.views import look_through
 from tests.core.test_eye import hall, plate, shrunk
 from tests.core.test_track import Slides
@@ -55,7 +55,7 @@ class TestStanding(unittest.TestCase):
         frames = [int(frame) for frame in views.frames]
         seen = {k: Round(*place(frame), R, 0.5, np.zeros(3)) for k, frame in enumerate(frames)}
         heights = {k: one.y for k, one in seen.items()}
-        return _without_standing(views, Traveller(seen, heights, R, 1.0))
+        return _without_still_places(views, Traveller(seen, heights, R, 1.0), lambda: False)
 
     def test_discs_in_a_rack_that_are_seen_in_turn_do_not_travel(self) -> None:
         rack = hall(WIDE, HIGH, 208, seed=3)
@@ -80,7 +80,8 @@ class TestMate(unittest.TestCase):
             view: Round(FAR_X, far_y(int(frame)), R / LARGER, 0.5, np.zeros(3))
             for view, frame in enumerate(views.frames)
         }
-        mate = nearer_mate(views, seen, R / LARGER, lambda: False)
+        far = Traveller(seen, heights_of(views, seen), R / LARGER, 1.0)
+        mate = nearer_mate(views, far, far.r, lambda: False)
         if mate is None:
             return None
         off = [
@@ -124,8 +125,9 @@ class TestMate(unittest.TestCase):
         views = look_through(aside(), 24, lambda: False)
         assert views is not None
         seen = {0: Round(FAR_X, far_y(0), R / LARGER, 0.5, np.zeros(3))}
+        far = Traveller(seen, heights_of(views, seen), R / LARGER, 1.0)
         with self.assertRaises(Cancelled):
-            nearer_mate(views, seen, R / LARGER, lambda: True)
+            nearer_mate(views, far, far.r, lambda: True)
 
 
 if __name__ == "__main__":

@@ -256,7 +256,6 @@ def _shipped() -> Content:
 
 
 def _load(folder: Path) -> Content:
-
     def read(name: str, table: str, kind: type[E]) -> list[E]:
         return read_rows(folder / name, table, kind)
 

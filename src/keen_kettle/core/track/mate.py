@@ -7,18 +7,17 @@ what does not travel with the bar washes out.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.errors import Cancelled
 from keen_kettle.core.track.plate_looks import plate_at
 from keen_kettle.core.track.rounds import Round, centre_votes, colour_round
-from keen_kettle.core.track.views import Views
+from keen_kettle.core.track.travellers import Traveller, heights_of
+from keen_kettle.core.track.views import Views, go_on
 
-__all__ = ["Mate", "nearer_mate"]
+__all__ = ["nearer_mate"]
 
 Array = NDArray[np.float64]
 
@@ -29,33 +28,21 @@ ASIDE, ABOVE, NOT_ITSELF, ITSELF = 7.0, 2.0, 0.6, 0.15
 itself."""
 HALF_SEEN, LEAST_VOTES, NEARLY = 0.5, 0.2, 0.85
 """It has so much of the votes that the plate itself has (0.27 to 0.65 at true ones, up to 0.3 at others, on
-drawn films; those look like no plate). Of sizes with nearly as many votes the one counts at which it looks most like a plate."""
-
-
-@dataclass(frozen=True)
-class Mate:
-    """The larger plate of the bar: where it is in each view, and its radius in small pixels."""
-
-    seen: dict[int, Round]
-    r: float
-
-    @property
-    def sure(self) -> float:
-        """How surely it looks like a plate, on average (0 to 1)."""
-        return float(np.mean([one.sure for one in self.seen.values()]))
+drawn films; those look like no plate). Of sizes with nearly as many votes the one counts at which it looks
+most like a plate."""
 
 
 def nearer_mate(
-    views: Views, seen: dict[int, Round], r: float, cancelled: Callable[[], bool]
-) -> Mate | None:
-    """The larger plate that goes with one of radius `r` (small pixels) that is `seen` in some views; None
-    where nothing round goes with it as the near plate of its bar would.
+    views: Views, one: Traveller, r: float, cancelled: Callable[[], bool]
+) -> Traveller | None:
+    """The larger plate of a bar on which one of radius `r` (small pixels) travels; None where nothing round
+    goes with it as the near plate would.
 
     Raises
     ------
     Cancelled
     """
-    places = {view: views.in_reference(view, one.x, one.y) for view, one in seen.items()}
+    places = {view: views.in_reference(view, at.x, at.y) for view, at in one.seen.items()}
     middle = np.mean(list(places.values()), axis=0)
     ways = {view: place - middle for view, place in places.items()}
     offs, votes = _stacked_votes(views, ways, middle, r, cancelled)
@@ -71,8 +58,9 @@ def nearer_mate(
             row, column = np.unravel_index(int(votes_for.argmax()), votes_for.shape)
             start = middle + offs[:, row, column]
             there = {view: start + size * way for view, way in ways.items()}
-            mates.append(Mate(_rounds_at(views, there, float(size) * r), float(size) * r))
-    return max(mates, key=lambda one: one.sure)
+            seen = _rounds_at(views, there, float(size) * r, cancelled)
+            mates.append(Traveller(seen, heights_of(views, seen), float(size) * r, one.score))
+    return max(mates, key=lambda mate: mate.sure)
 
 
 def _stacked_votes(
@@ -91,8 +79,7 @@ def _stacked_votes(
     total = np.zeros((len(sizes), *shape), np.float32)
     count = np.zeros_like(total)
     for view, way in ways.items():
-        if cancelled():
-            raise Cancelled("The search for the plate was stopped.")
+        go_on(cancelled)
         votes = centre_votes(views.pictures[view], views.moving[view], sizes * r)
         if votes is None:
             continue
@@ -110,10 +97,13 @@ def _stacked_votes(
     return offs, np.where(enough, total / np.maximum(count, 1), 0.0).astype(np.float64)
 
 
-def _rounds_at(views: Views, places: dict[int, Array], r: float) -> dict[int, Round]:
+def _rounds_at(
+    views: Views, places: dict[int, Array], r: float, cancelled: Callable[[], bool]
+) -> dict[int, Round]:
     """What is at places of the reference: the plates that are seen there, or the places themselves."""
     found = {}
     for view, place in places.items():
+        go_on(cancelled)
         x, y = views.from_reference(view, place)
         picture = views.pictures[view]
         seen = plate_at(picture, x, y, r)

@@ -14,13 +14,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.errors import Cancelled, ClipUnreadable
+from keen_kettle.core.errors import ClipUnreadable
 from keen_kettle.core.track.mark import SMALLEST_RADIUS_PX, PlateMark
 from keen_kettle.core.track.mate import nearer_mate
 from keen_kettle.core.track.rim import Rim, fit_rim
 from keen_kettle.core.track.rounds import ring_points
 from keen_kettle.core.track.travellers import FEWEST_SEEN, QUITE_SURE, SURELY, Traveller, travellers
-from keen_kettle.core.track.views import FilmPictures, Views, look_through
+from keen_kettle.core.track.views import FilmPictures, Views, go_on, look_through
 
 __all__ = ["propose_plate"]
 
@@ -95,7 +95,7 @@ def propose_plate(
         return None
     rated = []
     for traveller in travellers(views, cancelled):
-        _go_on(cancelled)
+        go_on(cancelled)
         one = _rate(views, traveller)
         if one is not None:
             rated.append(one)
@@ -108,11 +108,6 @@ def propose_plate(
             better = nearer and _confirmed(pictures, views, nearer, cancelled)
             return better if better and fits(pictures.bgr(better.frame), better) else mark
     return None
-
-
-def _go_on(cancelled: Callable[[], bool]) -> None:
-    if cancelled():
-        raise Cancelled("The search for the plate was stopped.")
 
 
 # Its rim
@@ -258,11 +253,8 @@ def _round_the_same(larger: _Rated, one: _Rated) -> bool:
 
 def _mate(views: Views, one: _Rated, cancelled: Callable[[], bool]) -> _Rated | None:
     """The larger plate at the other end of its bar; None where nothing there looks like one."""
-    mate = nearer_mate(views, one.traveller.seen, one.r, cancelled)
-    if mate is None or mate.sure < SURELY:
-        return None
-    heights = {k: float(views.in_reference(k, at.x, at.y)[1]) for k, at in mate.seen.items()}
-    nearer = _rate(views, Traveller(mate.seen, heights, mate.r, one.traveller.score))
+    mate = nearer_mate(views, one.traveller, one.r, cancelled)
+    nearer = _rate(views, mate) if mate is not None and mate.sure >= SURELY else None
     return nearer if nearer is not None and nearer.r > LARGER * one.r else None
 
 
@@ -285,7 +277,7 @@ def _confirmed(
         return None
     found, tried = [], _clearest_by_height(one)
     for view in tried:
-        _go_on(cancelled)
+        go_on(cancelled)
         frame, place = int(views.frames[view]), one.traveller.seen[view]
         try:
             picture = pictures.bgr(frame)
@@ -339,7 +331,7 @@ def _inner_ring(
         rim, r = one.rim, max(one.rim.axes_px)
         picture = pictures.bgr(one.frame)
         for share in ROUND_IT:
-            _go_on(cancelled)
+            go_on(cancelled)
             outer, _ = fit_rim(picture, rim.x_px, rim.y_px, share * r)
             apart = float(np.hypot(outer.x_px - rim.x_px, outer.y_px - rim.y_px))
             size = max(outer.axes_px)

@@ -10,13 +10,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.errors import Cancelled
 from keen_kettle.core.track.plate_judge import crop_of
 from keen_kettle.core.track.plate_looks import judged_rounds, plate_in_column
 from keen_kettle.core.track.rounds import Round, rounds_in
-from keen_kettle.core.track.views import Views
+from keen_kettle.core.track.views import Views, go_on
 
-__all__ = ["FEWEST_SEEN", "QUITE_SURE", "SURELY", "Traveller", "travellers"]
+__all__ = ["FEWEST_SEEN", "QUITE_SURE", "SURELY", "Traveller", "heights_of", "travellers"]
 
 Array = NDArray[np.float64]
 
@@ -38,8 +37,8 @@ QUITE_SURE, NOT_AT_ALL = 0.8, 0.25
 
 @dataclass(frozen=True)
 class Traveller:
-    """A round thing through the views: where it is seen (by number of view), its size in the first
-    guess, and how far it rises in radii."""
+    """A round thing through the views: where it is seen and how high in the reference's place (by number of
+    view), its size in the first guess, and the score by which the first are taken."""
 
     seen: dict[int, Round]
     heights: dict[int, float]
@@ -61,13 +60,13 @@ def travellers(views: Views, cancelled: Callable[[], bool]) -> list[Traveller]:
     """
     found: list[list[Round]] = []
     for picture, moving in zip(views.pictures, views.moving, strict=True):
-        _go_on(cancelled)
+        go_on(cancelled)
         found.append(judged_rounds(picture, rounds_in(picture, moving)))
     everything = [(k, one) for k, many in enumerate(found) for one in many]
     everything.sort(key=lambda item: -item[1].vote * np.sqrt(item[1].r))
     grown = []
     for view, seed in everything[:SEEDS]:
-        _go_on(cancelled)
+        go_on(cancelled)
         traveller = _grow(views, found, view, seed)
         if traveller is not None:
             grown.append(traveller)
@@ -76,16 +75,19 @@ def travellers(views: Views, cancelled: Callable[[], bool]) -> list[Traveller]:
     for one in grown:
         if not any(_same(one, other) for other in kept):
             kept.append(one)
-    gone = (_without_standing(views, one) for one in kept[:TRAVELLERS])
+    gone = (_without_still_places(views, one, cancelled) for one in kept[:TRAVELLERS])
     return _likely([_completed(views, one, cancelled) for one in gone if one is not None])
 
 
-def _without_standing(views: Views, one: Traveller) -> Traveller | None:
+def _without_still_places(
+    views: Views, one: Traveller, cancelled: Callable[[], bool]
+) -> Traveller | None:
     """Less the sightings whose places look the same when it is seen elsewhere: discs in a rack, say, that
     somebody uncovers in turn; None if what is left does not travel."""
     places = {k: views.in_reference(k, at.x, at.y) for k, at in one.seen.items()}
     left = {}
     for view, place in places.items():
+        go_on(cancelled)
         here = _grey_crop(views, view, place, one.r)
         alike = [
             float((here * _grey_crop(views, other, place, one.r)).mean())
@@ -111,17 +113,16 @@ def _completed(views: Views, one: Traveller, cancelled: Callable[[], bool]) -> T
     if one.sure < SURELY or len(one.seen) >= enough:
         return one
     column = float(np.median([views.in_reference(k, at.x, at.y)[0] for k, at in one.seen.items()]))
-    seen, heights = dict(one.seen), dict(one.heights)
+    seen = dict(one.seen)
     for view in (k for k in range(len(views)) if k not in one.seen):
-        _go_on(cancelled)
+        go_on(cancelled)
         if len(seen) >= enough:
             break
         picture, moving = views.pictures[view], views.moving[view]
         found = plate_in_column(picture, moving, views.laid[view], column, one.r)
         if found is not None:
             seen[view] = found
-            heights[view] = float(views.in_reference(view, found.x, found.y)[1])
-    return replace(one, seen=seen, heights=heights)
+    return replace(one, seen=seen, heights=heights_of(views, seen))
 
 
 def _grow(views: Views, found: list[list[Round]], view: int, seed: Round) -> Traveller | None:
@@ -159,8 +160,12 @@ def _as_traveller(views: Views, seen: dict[int, Round], r: float) -> Traveller |
         return None
     votes = sum(one.vote for one in seen.values()) / len(views)
     score = votes * np.sqrt(r) * min(rise, 1.5) / (1 + 0.3 * max(aside - 0.8, 0))
-    heights = {k: float(y) for k, (_, y) in zip(seen, places, strict=True)}
-    return Traveller(seen, heights, r, float(score))
+    return Traveller(seen, heights_of(views, seen), r, float(score))
+
+
+def heights_of(views: Views, seen: dict[int, Round]) -> dict[int, float]:
+    """How high what is seen lies in the reference's place, in small pixels down from the top."""
+    return {view: float(views.in_reference(view, one.x, one.y)[1]) for view, one in seen.items()}
 
 
 def _same(a: Traveller, b: Traveller) -> bool:
@@ -174,8 +179,3 @@ def _likely(found: list[Traveller]) -> list[Traveller]:
     if max((one.sure for one in found), default=0.0) < QUITE_SURE:
         return found
     return [one for one in found if one.sure > NOT_AT_ALL]
-
-
-def _go_on(cancelled: Callable[[], bool]) -> None:
-    if cancelled():
-        raise Cancelled("The search for the plate was stopped.")

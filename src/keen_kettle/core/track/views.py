@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
 
-__all__ = ["FilmPictures", "Views", "look_through"]
+__all__ = ["FilmPictures", "Views", "go_on", "look_through"]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -116,7 +116,7 @@ def _read(
     """The shrunk pictures of these frames, by number; those that cannot be read are left out."""
     found = {}
     for number in numbers:
-        _go_on(cancelled)
+        go_on(cancelled)
         try:
             picture = pictures.bgr(int(number))
         except ClipUnreadable:
@@ -147,7 +147,8 @@ def _lively(read: dict[int, Picture], most: int) -> NDArray[np.intp] | None:
     return np.unique((begins[which] + at - before[which]).round().astype(int))
 
 
-def _go_on(cancelled: Callable[[], bool]) -> None:
+def go_on(cancelled: Callable[[], bool]) -> None:
+    """Raises Cancelled when the search for the plate is to stop."""
     if cancelled():
         raise Cancelled("The search for the plate was stopped.")
 
@@ -176,7 +177,7 @@ def _laid(small: list[Picture], cancelled: Callable[[], bool]) -> list[Array | N
     zoom = MOVING_WIDE_PX / max(small[0].shape[:2])
     glances = []
     for picture in small:
-        _go_on(cancelled)
+        go_on(cancelled)
         points, looks = finder.detectAndCompute(cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY), None)
         places = np.array([point.pt for point in points], np.float32).reshape(-1, 2)
         known = None if looks is None else np.asarray(looks, np.uint8)
@@ -184,7 +185,7 @@ def _laid(small: list[Picture], cancelled: Callable[[], bool]) -> list[Array | N
         glances.append(_Glance(places, known, np.asarray(tiny, np.uint8), zoom))
     best: list[Array | None] = []
     for share in REFERENCES:
-        _go_on(cancelled)
+        go_on(cancelled)
         middle = min(int(share * len(small)), len(small) - 1)
         tried = _over(glances, middle)
         if sum(one is not None for one in tried) > sum(one is not None for one in best):
@@ -338,7 +339,7 @@ def _moving(small: list[Picture], laid: Array, cancelled: Callable[[], bool]) ->
     whole = [np.vstack([_in_small(one, zoom), [0, 0, 1]]) for one in laid]
     found = []
     for k, here in enumerate(tiny):
-        _go_on(cancelled)
+        go_on(cancelled)
         back = np.linalg.inv(whole[k])
         others = [
             _differs(here, other, (back @ whole[j])[:2]) for j, other in enumerate(tiny) if j != k
