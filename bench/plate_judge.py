@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bench.plate_scenes import draw_scene
-from keen_kettle.core.track.plate_judge import WEIGHTS, crop_of
+from keen_kettle.core.track.plate_judge import WEIGHTS, crops_of
 
 SCENES, HELD_BACK, SEED, PORTION = 20_000, 1_500, 7, 250
 TRAINED_BY = ("tensorflow-cpu==2.18.0",)
@@ -38,10 +38,10 @@ def rows_of(portion: int) -> Rows:
     for _ in range(PORTION):
         scene = draw_scene(dice, plate=bool(dice.uniform() < 0.75))
         round_about = _circles(dice, scene.plate, scene.picture.shape[0])
-        for x, y, r in (*round_about, *_on_others(dice, scene.others)):
-            crops.append(crop_of(scene.picture, x, y, r))
-            told.append(_told(x, y, r, scene.plate))
-    return np.array(crops), np.array(told, np.float32)
+        circles = [*round_about, *_on_others(dice, scene.others)]
+        crops.append(crops_of(scene.picture, np.array(circles)))
+        told += [_told(x, y, r, scene.plate) for x, y, r in circles]
+    return np.concatenate(crops), np.array(told, np.float32)
 
 
 def _circles(

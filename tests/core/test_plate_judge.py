@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from keen_kettle.core.track import plate_judge
-from keen_kettle.core.track.plate_judge import WEIGHTS, crop_of, judge_circles
+from keen_kettle.core.track.plate_judge import WEIGHTS, crops_of, judge_circles
 from keen_kettle.core.track.plate_looks import judged_rounds, plate_in_column, plate_near
 from keen_kettle.core.track.rounds import Round
 from tests.core.test_rough import MIDDLE, RADIUS, hall, with_plate
@@ -80,8 +80,12 @@ class TestJudge(unittest.TestCase):
             self.assertIsNone(plate_near(with_plate(1), X, Y, RADIUS))
 
     def test_crops_reach_beyond_the_picture(self) -> None:
-        for x, y, r in ((0.0, 0.0, 40.0), (359.0, 319.0, 60.0), (-500.0, 0.0, 10.0), (X, Y, 900.0)):
-            self.assertEqual(crop_of(with_plate(1), x, y, r).shape, (48, 48, 3))
+        circles = np.array([(0.0, 0, 40), (359, 319, 60), (-500, 0, 10), (X, Y, 900), (X, Y, 30)])
+        crops = crops_of(with_plate(1), circles)
+        self.assertEqual(crops.shape, (5, 48, 48, 3))
+        for circle, crop in zip(circles, crops, strict=True):
+            alone = crops_of(with_plate(1), circle[None])[0]
+            self.assertLess(np.abs(crop.astype(int) - alone).max(), 3)
 
     def test_the_weights_are_those_that_the_card_names(self) -> None:
         digest = hashlib.sha256(WEIGHTS.read_bytes()).hexdigest()

@@ -34,7 +34,7 @@ def write_clip(
         stream.codec_context.time_base = Fraction(1, TICKS_PER_S)
         stream.options = {
             "crf": str(crf),
-            "preset": "medium",
+            "preset": "veryfast",
             "g": str(key_interval),
             "keyint_min": str(min(key_interval, 25)),
             "bf": str(b_frames),

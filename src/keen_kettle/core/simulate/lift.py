@@ -1,6 +1,7 @@
 """One whole simulated lift: bar and lifter at any instant, with its exact truth."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -64,6 +65,10 @@ class SimulatedLift:
 
     def truth_events(self) -> dict[str, float]:
         """The bar's events, and those of the body from exact poses: bar at the knee, extension."""
+        return dict(self._events)
+
+    @cached_property
+    def _events(self) -> dict[str, float]:
         found = dict(self.path.events_s)
         events = self.path.events_s
         if self.script.family != "jerk" and self.script.start == "floor":

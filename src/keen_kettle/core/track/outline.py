@@ -1,5 +1,9 @@
 """Finds the circle or ellipse that most rays have an edge on, coarse first, then ever closer."""
 
+from functools import lru_cache
+from typing import Any
+
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -25,6 +29,8 @@ LOW_DOWN, FEWEST_HIGH, MUCH_BETTER, AS_GOOD = 0.2, 40, 1.08, 0.95
 many, are asked by themselves, and believed if they agree so much better (or as well, on a circle where
 all together need an ellipse: plate and shadow make one)."""
 LARGER_SHARE = 0.88
+ROUNDED, APART = 100_000, 2_000_000
+"""Outlines are told apart to so small a share of one; rounded so, each of their numbers is under half of `APART`."""
 OUTER_SHARE, ELLIPSE_MARGIN, PARTLY_MARGIN = 0.55, 1.08, 1.16
 
 
@@ -38,24 +44,28 @@ def ellipse_along(angles: Array, outlines: Array) -> Array:
     # the discriminant are quadratic in c and s: small products of matrices instead of angles by angles.
     dx, dy, high, narrow, tilt = outlines.T
     c, s = np.cos(tilt), np.sin(tilt)
-    along, across = np.stack([c, s]) / narrow, np.stack([-s, c])
+    along, across = (c / narrow, s / narrow), (-s, c)
     ox, oy = (dx * c + dy * s) / narrow, dy * c - dx * s
-    linear = along * ox + across * oy
-    square = _products(along) + _products(across)
-    inner = _products(linear) - (ox**2 + oy**2 - high**2) * square
-    ray = np.stack([np.cos(angles), np.sin(angles)])
-    twice = np.stack([ray[0] ** 2, ray[0] * ray[1], ray[1] ** 2])
+    linear = along[0] * ox + across[0] * oy, along[1] * ox + across[1] * oy
+    square = _products(*along) + _products(*across)
+    inner = _products(*linear) - (ox**2 + oy**2 - high**2) * square
+    ray, twice = _along_rays(angles, outlines.dtype)
     root = inner.T @ twice
     np.sqrt(np.maximum(root, 0.0, out=root), out=root)
-    root += linear.T @ ray
+    root += np.array(linear).T @ ray
     root /= square.T @ twice
     return np.asarray(root)
 
 
-def _products(pair: Array) -> Array:
-    """What c², cs and s² are multiplied with in (pc + qs)², for rows p and q."""
-    p, q = pair
-    return np.stack([p * p, 2 * p * q, q * q])
+def _products(p: Array, q: Array) -> Array:
+    """What c², cs and s² are multiplied with in (pc + qs)²."""
+    return np.array([p * p, 2 * p * q, q * q])
+
+
+def _along_rays(angles: Array, kind: np.dtype[Any]) -> tuple[Array, Array]:
+    """Cosine and sine of rays, and their products."""
+    c, s = np.cos(angles), np.sin(angles)
+    return np.array([c, s]).astype(kind), np.array([c * c, c * s, s * s]).astype(kind)
 
 
 CIRCLES = (np.linspace(-0.12, 0.12, 7), np.arange(0.82, 1.19, 0.03), np.ones(1), np.zeros(1))
@@ -154,22 +164,32 @@ def votes_along(ridges: Array, sigma: float, narrowest: float) -> Array:
 
 def around_outlines(kept: Array, step: float, ellipse: bool) -> Array:
     """Every outline (k, n), a row each, with its neighbours one step away in each direction."""
-    steps = np.array(list(np.ndindex((3, 3, 3, 3, 3) if ellipse else (3, 3, 3, 1, 1)))) - 1.0
-    if not ellipse:
-        steps[:, 3:] = 0.0
-    steps *= step * np.array([1.0, 1.0, 1.0, 1.0, 4.0])
-    tries = (kept[:, None, :] + steps[None]).reshape(-1, 5)
+    tries = (kept[:, None, :] + step * _neighbours(ellipse)).reshape(-1, 5)
     tries[:, 3] = np.clip(tries[:, 3], 0.7, 1.0)
-    tries = tries.round(5)
-    tries = tries[np.lexsort(tries.T[::-1])]
-    return np.asarray(tries[np.append(True, (tries[1:] != tries[:-1]).any(axis=1))])
+    # Many are neighbours of several. Rounded, two whole numbers tell an outline, and are quickly sorted.
+    whole = np.rint(tries * ROUNDED).astype(np.int64)
+    x, y, high, narrow, tilt = whole.T
+    place, shape = (x * APART + y) * APART + high, narrow * APART + tilt
+    order = np.lexsort((shape, place))
+    place, shape = place[order], shape[order]
+    new = np.append(True, (place[1:] != place[:-1]) | (shape[1:] != shape[:-1]))
+    return np.asarray(whole[order[new]] / ROUNDED)
+
+
+@lru_cache(maxsize=2)
+def _neighbours(ellipse: bool) -> Array:
+    """The steps from an outline to itself and to each next to it (n, 5), of a step of one."""
+    ways = np.array(list(np.ndindex((3, 3, 3, 3, 3) if ellipse else (3, 3, 3, 1, 1)))) - 1.0
+    return np.asarray(ways * np.array([1.0, 1.0, 1.0, *((1.0, 4.0) if ellipse else (0.0, 0.0))]))
 
 
 def _score(
     tries: Array, votes: Array, shares: Array, angles: Array, rays: NDArray[np.intp]
 ) -> Array:
     """Mean vote over the visible rays, less for what lies aside of the mark or is of another size."""
-    (voted,) = votes_at(ellipse_along(angles[rays], tries), shares, votes[rays])
+    # Half as many digits are twice as fast, and these are votes: a ten-millionth is nothing.
+    at = ellipse_along(angles[rays], tries.astype(np.float32))
+    (voted,) = votes_at(at, shares, votes[rays].astype(np.float32))
     got = voted.mean(axis=1)
     dx, dy, high = tries[:, 0], tries[:, 1], tries[:, 2]
     return np.asarray(got * np.exp(-9.0 * (dx**2 + dy**2) - 30.0 * (high - 1) ** 2))
@@ -181,7 +201,9 @@ def votes_at(at: Array, shares: Array, *votes: Array) -> list[Array]:
     gap = shares[1] - shares[0]
     at -= shares[0] - gap
     at /= gap
-    column = np.clip(np.rint(at, out=at), 0, len(shares) + 1, out=at).astype(np.intp)
-    column += np.arange(at.shape[1]) * (len(shares) + 2)
-    around = [np.pad(one, ((0, 0), (1, 1))) for one in votes]
+    np.minimum(np.maximum(np.rint(at, out=at), 0, out=at), len(shares) + 1, out=at)
+    at += (np.arange(at.shape[1]) * (len(shares) + 2)).astype(at.dtype)
+    column = at.astype(np.intp)
+    none = cv2.BORDER_CONSTANT
+    around = [np.asarray(cv2.copyMakeBorder(one, 0, 0, 1, 1, none), one.dtype) for one in votes]
     return [one.ravel().take(column) for one in around]

@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["WEIGHTS", "crop_of", "judge_circles", "judge_is_there"]
+__all__ = ["WEIGHTS", "crops_of", "judge_circles", "judge_is_there"]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -22,8 +22,9 @@ Picture = NDArray[np.uint8]
 WEIGHTS = Path(__file__).parent / "weights" / "plate-judge.tflite"
 CROP_PX, REACH = 48, 1.6
 """A crop's side in pixels, and how many radii it reaches from its centre to each side."""
-SOFT_UNDER, SOFTNESS = 0.7, 0.4
-"""A crop that is so much smaller than the picture is softened first, or fine patterns alias."""
+SOFT_UNDER, SOFTNESS, SOFT_STEP = 0.7, 0.4, 1.15
+"""A crop that is so much smaller than the picture is softened first, or fine patterns alias; those that are
+smaller by up to one such step together."""
 EVEN_LEVELS = 6.0
 BATCH, INPUT = 16, (CROP_PX, CROP_PX, 3)
 MOST_MENDED = 0.45
@@ -45,8 +46,7 @@ def judge_circles(picture: Picture, circles: Array) -> tuple[Array, Array]:
     network = _network()
     if network is None or not len(circles):
         return np.zeros(len(circles)), np.array(circles, float).reshape(-1, 3)
-    crops = np.stack([crop_of(picture, *map(float, one)) for one in circles])
-    said = _run(network, _evened(crops))
+    said = _run(network, _evened(crops_of(picture, circles)))
     sure = 1 / (1 + np.exp(-np.clip(said[:, 0], -30, 30)))
     step = np.clip(said[:, 1:], -MOST_MENDED, MOST_MENDED)
     mended = np.array(circles, float)
@@ -55,24 +55,36 @@ def judge_circles(picture: Picture, circles: Array) -> tuple[Array, Array]:
     return sure, mended
 
 
-def crop_of(picture: Picture, x: float, y: float, r: float) -> Picture:
-    """The square round a circle as the net sees it, shape (CROP_PX, CROP_PX, 3); beyond the picture its
-    edge is repeated."""
-    k = CROP_PX / (2 * REACH * r)
-    reach = REACH * r + 3
+def crops_of(picture: Picture, circles: Array) -> Picture:
+    """The squares round circles (n, 3) as the net sees them, shape (n, CROP_PX, CROP_PX, 3); beyond the
+    picture its edge is repeated."""
+    made = np.zeros((len(circles), CROP_PX, CROP_PX, 3), np.uint8)
+    smaller = CROP_PX / (2 * REACH * circles[:, 2])
+    step = np.rint(np.log(smaller) / np.log(SOFT_STEP))
+    step[smaller >= SOFT_UNDER] = 0
+    for one in np.unique(step):
+        among = np.flatnonzero(step == one)
+        room, left, top = _room_round(picture, circles[among])
+        if one:
+            room = np.asarray(cv2.GaussianBlur(room, (0, 0), SOFTNESS / SOFT_STEP**one), np.uint8)
+        for n in among:
+            (x, y, _), k = circles[n], smaller[n]
+            begin = CROP_PX / 2 - k * np.array([x - left, y - top])
+            matrix = np.array([[k, 0, begin[0]], [0, k, begin[1]]])
+            size, edge = (CROP_PX, CROP_PX), cv2.BORDER_REPLICATE
+            made[n] = cv2.warpAffine(room, matrix, size, borderMode=edge)
+    return made
+
+
+def _room_round(picture: Picture, circles: Array) -> tuple[Picture, int, int]:
+    """The part of the picture round all circles (n, 3), and where its left and top edges are."""
+    reach = REACH * circles[:, 2] + 4
     high, wide = picture.shape[:2]
-    left, right = (int(min(max(x + side * reach, 0), wide)) for side in (-1, 1))
-    top, foot = (int(min(max(y + side * reach, 0), high)) for side in (-1, 1))
-    room = picture[max(top - 1, 0) : foot + 1, max(left - 1, 0) : right + 1]
-    if not room.size:
-        return np.zeros((CROP_PX, CROP_PX, 3), np.uint8)
-    if k < SOFT_UNDER:
-        room = np.asarray(cv2.GaussianBlur(room, (0, 0), SOFTNESS / k), np.uint8)
-    x, y = x - max(left - 1, 0), y - max(top - 1, 0)
-    matrix = np.array([[k, 0, CROP_PX / 2 - k * x], [0, k, CROP_PX / 2 - k * y]])
-    size = (CROP_PX, CROP_PX)
-    made = cv2.warpAffine(room, matrix, size, borderMode=cv2.BORDER_REPLICATE)
-    return np.asarray(made, np.uint8)
+    left, top = (int((circles[:, k] - reach).min()) for k in (0, 1))
+    right, foot = (int((circles[:, k] + reach).max()) + 1 for k in (0, 1))
+    left, right = min(max(left, 0), wide - 1), min(max(right, 1), wide)
+    top, foot = min(max(top, 0), high - 1), min(max(foot, 1), high)
+    return picture[top:foot, left:right], left, top
 
 
 def judge_is_there() -> bool:

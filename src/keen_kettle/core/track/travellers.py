@@ -7,10 +7,11 @@ looked for where it was missed.
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.plate_judge import crop_of
+from keen_kettle.core.track.plate_judge import crops_of
 from keen_kettle.core.track.plate_looks import judged_rounds, plate_in_column
 from keen_kettle.core.track.rounds import Round, rounds_in
 from keen_kettle.core.track.views import Views, go_on
@@ -84,26 +85,29 @@ def _without_still_places(
 ) -> Traveller | None:
     """Less the sightings whose places look the same when it is seen elsewhere: discs in a rack, say, that
     somebody uncovers in turn; None if what is left does not travel."""
-    places = {k: views.in_reference(k, at.x, at.y) for k, at in one.seen.items()}
-    left = {}
-    for view, place in places.items():
+    there = list(one.seen)
+    places = np.array([views.in_reference(k, one.seen[k].x, one.seen[k].y) for k in there])
+    away = np.hypot(*(places[:, None] - places).transpose(2, 0, 1)) > ELSEWHERE * one.r
+    looks = []
+    for view in there:
         go_on(cancelled)
-        here = _grey_crop(views, view, place, one.r)
-        alike = [
-            float((here * _grey_crop(views, other, place, one.r)).mean())
-            for other, away in places.items()
-            if float(np.hypot(*(away - place))) > ELSEWHERE * one.r
-        ]
-        if sum(likeness > STANDS for likeness in alike) < 2:
-            left[view] = one.seen[view]
-    return one if len(left) == len(places) else _as_traveller(views, left, one.r)
+        looks.append(_grey_crops(views, view, places, one.r))
+    # [of view, of place]: how alike a place looks in that view and when it was taken for the plate's.
+    here = np.array([looks[k][k] for k in range(len(there))])
+    alike = np.array([(seen * here).mean(axis=1) for seen in looks])
+    stands = ((alike > STANDS) & away).sum(axis=0) >= 2
+    left = {view: one.seen[view] for view, still in zip(there, stands, strict=True) if not still}
+    return one if len(left) == len(there) else _as_traveller(views, left, one.r)
 
 
-def _grey_crop(views: Views, view: int, place: Array, r: float) -> Array:
-    """What a view shows at a place (2,) of the reference, grey, with mean 0 and spread 1."""
-    x, y = views.from_reference(view, place)
-    grey = crop_of(views.pictures[view], x, y, r).mean(axis=2)
-    return np.asarray((grey - grey.mean()) / (grey.std() + EVEN_LEVELS))
+def _grey_crops(views: Views, view: int, places: Array, r: float) -> NDArray[np.float32]:
+    """What a view shows at places (n, 2) of the reference, grey, (n, pixels) with mean 0 and spread 1."""
+    circles = np.array([(*views.from_reference(view, place), r) for place in places])
+    crops = crops_of(views.pictures[view], circles)
+    grey = np.array([cv2.cvtColor(crop, cv2.COLOR_BGR2GRAY) for crop in crops], np.float32)
+    grey = grey.reshape(len(grey), -1)
+    grey -= grey.mean(axis=1, keepdims=True)
+    return np.asarray(grey / (grey.std(axis=1, keepdims=True) + EVEN_LEVELS), np.float32)
 
 
 def _completed(views: Views, one: Traveller, cancelled: Callable[[], bool]) -> Traveller:

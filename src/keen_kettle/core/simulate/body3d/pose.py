@@ -96,20 +96,21 @@ class _Posing:
     def finish(self) -> Bones:
         """Every bone that was not placed goes with its parent."""
         lifter = self.lifter
-        count = len(lifter.parents)
-        turns, places = np.zeros((count, 3, 3)), np.zeros((count, 3))
+        parents, offs = lifter.parents.tolist(), lifter.offsets
+        turns: list[Array] = []
+        places: list[Array] = []
         for name, bone in lifter.index.items():
-            parent = int(lifter.parents[bone])
-            turns[bone] = self.turns.get(name, turns[parent])
-            place = self.places.get(name)
+            parent = parents[bone]
+            turn, place = self.turns.get(name), self.places.get(name)
             if place is None:
-                off = lifter.heads[bone] - lifter.heads[parent]
+                off = offs[bone]
                 if parent in self.stretches:
                     axis, factor = self.stretches[parent]
                     off = off + (factor - 1) * axis * (axis @ off)
                 place = turns[parent] @ off + places[parent]
-            places[bone] = place
-        return Bones(turns, places, self.stretches)
+            turns.append(turns[parent] if turn is None else turn)
+            places.append(place)
+        return Bones(np.array(turns), np.array(places), self.stretches)
 
 
 def pose_bones(

@@ -21,7 +21,6 @@ Flesh = NDArray[np.float32]
 
 def skin(lifter: Lifter, bones: Bones) -> tuple[Flesh, Flesh]:
     """The lifter's vertices (V, 3) in metres and their normals, moved by its bones."""
-    rest = _stretched(lifter, bones)
     turn = quaternions(bones.turns)
     for bone, parent in enumerate(lifter.parents):
         if parent >= 0 and turn[bone] @ turn[parent] < 0:
@@ -29,37 +28,49 @@ def skin(lifter: Lifter, bones: Bones) -> tuple[Flesh, Flesh]:
     shift = bones.places - np.einsum("bij,bj->bi", bones.turns, lifter.heads)
     dual = 0.5 * _times(np.concatenate([np.zeros((len(shift), 1)), shift], 1), turn)
     both = np.concatenate([turn, dual], 1).astype(np.float32)
-    blended = np.einsum("vk,vkq->vq", lifter.weight_of, both[lifter.bone_of])
-    size = np.linalg.norm(blended[:, :4], axis=1, keepdims=True)
-    blended /= np.maximum(size, 1e-9)
-    w, v = blended[:, :1], blended[:, 1:4]
-    dw, dv = blended[:, 4:5], blended[:, 5:8]
-    moved = _turned(w, v, rest) + 2 * (w * dv - dw * v + np.cross(v, dv))
-    return np.asarray(moved, np.float32), _turned(w, v, lifter.normals)
+    everything = np.concatenate([both, _stretches(lifter, bones)], 1)
+    w, x, y, z, dw, *rest_of = np.ascontiguousarray((lifter.blend @ everything).T)
+    size = np.maximum(np.sqrt(w * w + x * x + y * y + z * z), 1e-9)
+    w, v = w / size, np.stack([x, y, z]) / size
+    dw, dv = dw / size, np.stack(rest_of[:3]) / size
+    rest = _stretched(lifter, rest_of[3:])
+    moved = _turned(w, v, rest) + 2 * (w * dv - dw * v + _across(v, dv))
+    return _in_rows(moved), _in_rows(_turned(w, v, lifter.normals.T))
 
 
 def _turned(w: Flesh, v: Flesh, points: Flesh) -> Flesh:
-    """Points turned by unit quaternions (w, v), row by row."""
-    return np.asarray(points + 2 * np.cross(v, np.cross(v, points) + w * points), np.float32)
+    """Points (3, V) turned by unit quaternions w (V,), v (3, V)."""
+    return np.asarray(points + 2 * _across(v, _across(v, points) + w * points), np.float32)
 
 
-def _stretched(lifter: Lifter, bones: Bones) -> Flesh:
-    """The rest pose with the limbs at the lengths that the pose wants."""
-    which = [bone for bone in bones.stretches if abs(bones.stretches[bone][1] - 1) > 1e-4]
-    if not which:
-        return lifter.vertices
-    made = np.zeros((len(lifter.heads), 3, 3), np.float32)
-    for bone in which:
-        axis, factor = bones.stretches[bone]
-        made[bone] = (factor - 1) * np.outer(axis, axis)
-    found = lifter.vertices.copy()
-    for k in range(lifter.bone_of.shape[1]):
-        own = lifter.bone_of[:, k]
-        rows = np.flatnonzero(np.isin(own, which) & (lifter.weight_of[:, k] > 0.01))
-        away = lifter.vertices[rows] - lifter.heads[own[rows]].astype(np.float32)
-        moved = np.einsum("vij,vj->vi", made[own[rows]], away)
-        found[rows] += lifter.weight_of[rows, k, None] * moved
-    return found
+def _across(a: Flesh, b: Flesh) -> Flesh:
+    """Vector products of vectors (3, V)."""
+    (ax, ay, az), (bx, by, bz) = a, b
+    return np.stack([ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx])
+
+
+def _in_rows(points: Flesh) -> Flesh:
+    return np.ascontiguousarray(points.T, np.float32)
+
+
+def _stretches(lifter: Lifter, bones: Bones) -> Flesh:
+    """What stretching each bone adds to a place p: p times a symmetric matrix, and a shift, both as the
+    bone's row of (B, 9)."""
+    made = np.zeros((len(lifter.heads), 9))
+    for bone, (axis, factor) in bones.stretches.items():
+        x, y, z = axis
+        along = (factor - 1) * axis
+        made[bone, :6] = (*(x * along), *(y * along[1:]), z * along[2])
+        made[bone, 6:] = -along * (axis @ lifter.heads[bone])
+    return made.astype(np.float32)
+
+
+def _stretched(lifter: Lifter, blended: list[Flesh]) -> Flesh:
+    """The rest pose (3, V) with the limbs at the lengths that the pose wants, from the blended stretches."""
+    xx, xy, xz, yy, yz, zz, *shift = blended
+    x, y, z = lifter.vertices.T
+    moved = xx * x + xy * y + xz * z, xy * x + yy * y + yz * z, xz * x + yz * y + zz * z
+    return np.asarray(lifter.vertices.T + np.stack(moved) + np.stack(shift), np.float32)
 
 
 def _times(a: Array, b: Array) -> Array:
