@@ -394,6 +394,23 @@ class TestAnswer(Lifted):
         bent = value(self.answer(faults={"early-arms": 1.0})[1], "arm_at_extension")
         self.assertLess(bent, value(self.answer()[1], "arm_at_extension") - 10)
 
+    def test_early_toes_and_an_unfinished_hip_are_told_from_one_another_and_from_a_good_lift(
+        self,
+    ) -> None:
+        said = {
+            fault: self.answer(faults={fault: 1.0} if fault else {})[1]
+            for fault in ("", "incomplete-hip", "early-toes")
+        }
+        for fault, answer in said.items():
+            blamed = {one.fault for one in answer.findings} & set(said)
+            self.assertEqual(blamed, {fault} - {""})
+        opens = {fault: value(one, "hip_after_heel") for fault, one in said.items()}
+        self.assertLess(max(opens[""], opens["incomplete-hip"]), 8)
+        self.assertGreater(opens["early-toes"], 25)
+        behind = {fault: value(one, "shoulder_over_knee") for fault, one in said.items()}
+        self.assertLess(max(behind[""], behind["early-toes"]), -0.03)
+        self.assertGreater(behind["incomplete-hip"], -0.01)
+
     def test_a_foot_that_is_seen_wandering_has_not_left_the_floor(self) -> None:
         body, answer = self.answer()
         plain = value(answer, "hip_at_heel")

@@ -21,9 +21,11 @@ def write_clip(
     crf: int = 23,
     key_interval: int = 250,
     b_frames: int = 3,
+    quickly: bool = False,
 ) -> int:
     """Write (time in seconds, picture) pairs as H.264, pictures (height, width, 3) in BGR; returns how many were written.
 
+    Written `quickly` a film takes well under half the time, and is a little rougher at the same `crf`.
     Times are kept to 1/90,000 s, so uneven times stay uneven. The container follows the file's
     ending (.mp4 or .mkv; Matroska rounds times to a millisecond).
     """
@@ -34,7 +36,7 @@ def write_clip(
         stream.codec_context.time_base = Fraction(1, TICKS_PER_S)
         stream.options = {
             "crf": str(crf),
-            "preset": "veryfast",
+            "preset": "veryfast" if quickly else "medium",
             "g": str(key_interval),
             "keyint_min": str(min(key_interval, 25)),
             "bf": str(b_frames),

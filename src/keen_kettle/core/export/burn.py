@@ -82,7 +82,7 @@ def burn_film(
             progress((number + 1) / len(times))
 
     try:
-        write_clip(beside, frames(), rate, crf=20, key_interval=60)
+        write_clip(beside, frames(), rate, crf=18, key_interval=60, quickly=True)
         beside.replace(path)
     except OSError as error:
         raise KettleError(

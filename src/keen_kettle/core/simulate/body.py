@@ -19,9 +19,21 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.track.body import LANDMARKS
 
-__all__ = ["LANDMARKS", "Body", "Pose", "solve_pose", "split_legs", "two_link"]
+__all__ = [
+    "LANDMARKS",
+    "REACH_SHARE",
+    "Body",
+    "Pose",
+    "knee_place",
+    "solve_pose",
+    "split_legs",
+    "two_link",
+]
 
 Array = NDArray[np.float64]
+
+REACH_SHARE = 0.9995
+"""A limb is never quite straight."""
 
 
 @dataclass(frozen=True)
@@ -124,6 +136,7 @@ def solve_pose(
     grip: str,
     rack_share: float,
     foot_x_m: float = 0.0,
+    shrug_m: float = 0.0,
 ) -> Pose:
     """The whole figure for one instant (see the module's own words).
 
@@ -135,13 +148,15 @@ def solve_pose(
     heel_m : height of the heel above the floor
     rack_share : 0 with the arms hanging or overhead, 1 with the elbows up in the front rack
     foot_x_m : where the mid-foot stands
+    shrug_m : how far the shoulders are drawn up
     """
+    trunk_m = body.trunk_m + shrug_m
     shoulder = bar + shoulder_offset
     toe, heel, ankle, knee = _leg(body, shank_lean_deg, heel_m, foot_x_m)
-    reach = body.thigh_m + body.trunk_m
+    reach = body.thigh_m + trunk_m
     for _ in range(60):
         apart = float(np.hypot(*(shoulder - knee)))
-        if apart <= 0.9995 * reach:
+        if apart <= REACH_SHARE * reach:
             break
         if shank_lean_deg > 2.0:
             shank_lean_deg -= 1.0
@@ -150,7 +165,7 @@ def solve_pose(
         else:
             break
         toe, heel, ankle, knee = _leg(body, shank_lean_deg, heel_m, foot_x_m)
-    hip = two_link(knee, shoulder, body.thigh_m, body.trunk_m, side=+1.0)
+    hip = two_link(knee, shoulder, body.thigh_m, trunk_m, side=+1.0)
     seen = body.arm_seen_m(grip) / (body.upper_arm_m + body.forearm_m)
     upper, fore = body.upper_arm_m * seen, body.forearm_m * seen
     elbow = two_link(shoulder, bar, upper, fore, side=-1.0)
@@ -194,6 +209,11 @@ def split_legs(body: Body, pose: Pose, split: float) -> tuple[dict[str, Array], 
     ankle = heel + np.array([0.2 * body.foot_m, body.ankle_m])
     knee = two_link(ankle, hip, body.shank_m, body.thigh_m, side=-1.0)
     return points, {"toe": toe, "heel": heel, "ankle": ankle, "knee": knee, "hip": hip}
+
+
+def knee_place(body: Body, lean_deg: float, heel_m: float, foot_x_m: float = 0.0) -> Array:
+    """Where the knee is, shape (2,) in metres, over a foot on the floor (as in `solve_pose`)."""
+    return _leg(body, lean_deg, heel_m, foot_x_m)[3]
 
 
 def _leg(

@@ -8,12 +8,14 @@ from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
 from keen_kettle.core.simulate.bar_path import BarPath, LiftScript, bar_path
-from keen_kettle.core.simulate.body import Body, Pose, solve_pose
+from keen_kettle.core.simulate.body import REACH_SHARE, Body, Pose, knee_place, solve_pose
 
 __all__ = ["SimulatedLift", "hanging_shoulder", "simulate_pull"]
 
 Array = NDArray[np.float64]
 SETTLES_S = 0.05
+SHRUG_SHARE = 0.02
+"""How far shoulders are drawn up, as a share of stature (house default)."""
 
 
 @dataclass(frozen=True)
@@ -50,17 +52,20 @@ class SimulatedLift:
         return [self.truth_events()]
 
     def pose(self, t_s: float) -> Pose:
-        bar = self.bar_m(np.array([t_s]))[0]
+        bar, body = self.bar_m(np.array([t_s]))[0], self.script.body
         lean_deg, heel_m, ahead_m = self._keyed_at(t_s)
+        foot_x_m = self._foot_x_m(t_s)
+        knee = knee_place(body, lean_deg, heel_m, foot_x_m)
         return solve_pose(
-            self.script.body,
+            body,
             bar,
-            self._shoulder_m(t_s, bar, heel_m, ahead_m) - bar,
+            self._shoulder_m(t_s, bar, knee, ahead_m) - bar,
             lean_deg,
             heel_m,
             self.script.family,
             self._rack_share(t_s),
-            self._foot_x_m(t_s),
+            foot_x_m,
+            self._shrug_m(t_s),
         )
 
     def truth_events(self) -> dict[str, float]:
@@ -127,6 +132,14 @@ class SimulatedLift:
         share = min(max((t_s - begin) / max(events["lowest"] - begin - 0.03, 0.05), 0.0), 1.0)
         return float(0.1 * jump * share**2 * (3 - 2 * share))
 
+    def _shrug_m(self, t_s: float) -> float:
+        """The shoulders go up as the body finishes, and come down under the bar."""
+        events, most = self.path.events_s, SHRUG_SHARE * self.script.body.stature_m
+        power, peak = events["power_position"], events["peak_velocity"]
+        up = min(max((t_s - power) / (peak - power) * 2 - 1, 0.0), 1.0)
+        down = min(max((t_s - peak) / (events["lowest"] - peak), 0.0), 1.0)
+        return float(most * up**2 * (3 - 2 * up) * (1 - down))
+
     def _bent_arm(self, t_s: float) -> float:
         """How much of the arm's length is left when the arms bend early."""
         events, early = self.path.events_s, self.script.degree("early-arms")
@@ -137,12 +150,13 @@ class SimulatedLift:
         lean, heel, ahead = self.keyed(min(max(t_s, self.keyed.x[0]), self.keyed.x[-1]))
         return float(lean), float(heel), float(ahead)
 
-    def _shoulder_m(self, t_s: float, bar: Array, heel_m: float, ahead_m: float) -> Array:
+    def _shoulder_m(self, t_s: float, bar: Array, knee: Array, ahead_m: float) -> Array:
         """Where the shoulder is: above the bar on straight arms, then under it, then with it."""
         script, events = self.script, self.path.events_s
         arm = script.body.arm_seen_m(script.family) * 0.998
         bent, lower = self._bent_arm(t_s), 0.03 * script.degree("incomplete-hip")
-        pulling = hanging_shoulder(script.body, script.family, bar, heel_m, ahead_m, bent, lower)
+        lower -= self._shrug_m(t_s)
+        pulling = hanging_shoulder(script.body, script.family, bar, knee, ahead_m, bent, lower)
         if script.receive == "none" or t_s <= events["peak_velocity"]:
             return pulling
         carried = bar + self._catch_offset(arm)
@@ -165,18 +179,19 @@ def hanging_shoulder(
     body: Body,
     grip: str,
     hand: Array,
-    heel_m: float,
+    knee: Array,
     ahead_m: float,
     bent: float = 1.0,
     lower_m: float = 0.0,
 ) -> Array:
     """The shoulder, shape (2,) in metres, above a hand on long arms (`bent`: what is left of their length),
-    `ahead_m` before it, and no higher than standing on the heels as they are, less `lower_m`."""
+    `ahead_m` before it, and no higher than thigh and trunk reach from the knee, less `lower_m`."""
     arm = body.arm_seen_m(grip) * 0.998 * bent
-    on_toes = 0.04 * body.stature_m * min(max(heel_m / 0.07, 0.0), 1.0)
-    tallest = body.standing_shoulder_m() + on_toes - lower_m
+    reach = REACH_SHARE * (body.thigh_m + body.trunk_m) - lower_m
+    across = float(hand[0]) + ahead_m - float(knee[0])
+    tallest = float(knee[1]) + float(np.sqrt(max(reach**2 - across**2, 0.0)))
     hanging = hand[1] + float(np.sqrt(max(arm**2 - ahead_m**2, 0.0)))
-    return np.array([hand[0] + ahead_m, -_soft_max(-hanging, -tallest, 0.02)])
+    return np.array([hand[0] + ahead_m, -_soft_max(-hanging, -tallest, 0.01)])
 
 
 def simulate_pull(script: LiftScript) -> SimulatedLift:
@@ -192,7 +207,7 @@ def simulate_pull(script: LiftScript) -> SimulatedLift:
     at_knee = (knees_back - 3.0 * shoot + 3.0 * behind, 0.0, over + 0.13 * (shoot - behind))
     # The heels leave the floor when the hip is nearly straight.
     power, peak = events["power_position"], events["peak_velocity"]
-    nearly_straight = power + 0.8 * (peak - power)
+    nearly_straight = power + 0.85 * (peak - power)
     settle, upright = min(events["lowest"] + 0.5, path.duration_s - 0.3), path.duration_s - 0.25
     if settle < events["lowest"] + SETTLES_S:  # the film ends soon after
         left = path.duration_s - events["lowest"]
@@ -203,8 +218,9 @@ def simulate_pull(script: LiftScript) -> SimulatedLift:
         (events["lift_off"], 6.0 if hang else 18.0, 0.0, 0.10 if hang else 0.06),
         (events["first_pull_end"] + 0.02, *at_knee),
         (events["power_position"], 12.0, 0.004 + 0.05 * toes, 0.03 + 0.03 * short - 0.06 * behind),
-        (nearly_straight, 5.0, 0.012 + 0.05 * toes, -0.03 + 0.08 * short),
-        (events["peak_velocity"], 2.0, 0.07 - 0.03 * short, -0.05 + 0.10 * short),
+        (nearly_straight, 8.0, 0.02 + 0.05 * toes, -0.05 + 0.08 * short),
+        (events["peak_velocity"], 8.0, 0.07 - 0.03 * short, -0.08 + 0.10 * short),
+        *([(events["peak_height"], 8.0, 0.06, -0.08)] if script.receive == "none" else []),
         (events["lowest"], deep, 0.0, -0.03),
         (settle, deep, 0.0, -0.03),
         (upright, 2.0, 0.0, -0.03),

@@ -21,7 +21,7 @@ from keen_kettle.core.simulate.bar_path import (
     first_seen_rise,
     zero_crossing,
 )
-from keen_kettle.core.simulate.body import Pose, solve_pose
+from keen_kettle.core.simulate.body import Pose, knee_place, solve_pose
 from keen_kettle.core.simulate.lift import SimulatedLift, hanging_shoulder
 
 __all__ = ["MOVES", "RoutineLift", "RoutineScript", "simulate_routine"]
@@ -105,7 +105,8 @@ class RoutineLift(SimulatedLift):
         body, grip = self.script.body, self.script.family
         hand = self.hands_m(np.array([t_s]))[0]
         lean_deg, heel_m, ahead_m = self._keyed_at(t_s)
-        shoulder = hanging_shoulder(body, grip, hand, heel_m, ahead_m)
+        knee = knee_place(body, lean_deg, heel_m)
+        shoulder = hanging_shoulder(body, grip, hand, knee, ahead_m)
         pose = solve_pose(body, hand, shoulder - hand, lean_deg, heel_m, grip, 0.0)
         slack = max(body.arm_seen_m(grip) ** 2 - float(np.sum((shoulder - hand) ** 2)), 0.0)
         share = float(np.clip((hand[1] - self._stand_y_m - 0.1) / 0.15, 0, 1))

@@ -111,6 +111,14 @@ RULES = (
         ("pull",),
     ),
     _Rule(
+        "hip_after_heel",
+        "deg",
+        ("lift_off", *PULL),
+        ("knee", *TRUNK, *FOOT),
+        pull.hip_after_heel,
+        ("pull",),
+    ),
+    _Rule(
         "shoulder_over_knee",
         "1",
         PULL,

@@ -27,6 +27,7 @@ __all__ = [
     "extension_spread",
     "gap_of_thigh",
     "heel_lead",
+    "hip_after_heel",
     "hip_at_heel",
     "hip_drop",
     "hip_lead",
@@ -47,8 +48,8 @@ LOW_HIP_M = 0.03
 """The lifter sits in the set position while the hip is within so much of its lowest."""
 BELOW_KNEE_M = 0.25
 """A bar so far above its start has not left the knees yet (shank 0.25, plate's radius 0.13 of stature)."""
-STANDS_LOW = 0.25
-"""The heel stands where it is seen in the lowest quarter of the looks."""
+STANDS_LOW = 0.1
+"""The heel stands where it is seen in the lowest tenth of the looks."""
 TOUCH_M = 0.01
 """Within so much of its closest the bar is taken to touch the thigh."""
 ONE_PLACE = 0.4
@@ -235,7 +236,28 @@ def heel_lead(s: Scene) -> Reading | None:
 
 
 def hip_at_heel(s: Scene) -> Reading | None:
-    """The hip's angle when the heel leaves the floor; needs no times.
+    """The hip's angle when the heel leaves the floor; needs no times."""
+    frame, why = _heel_leaves(s)
+    return Reading(np.nan, np.nan, frame, why) if why else angle_of(s, "hip", frame)
+
+
+def hip_after_heel(s: Scene) -> Reading | None:
+    """How far the hip still opens after the heel has left the floor; needs no times.
+
+    A hip that is not finished opens no farther either: it is this that tells early toes from it.
+    """
+    frame, why = _heel_leaves(s)
+    if why:
+        return Reading(np.nan, np.nan, frame, why)
+    top = straightest(s, "hip")
+    if top is None or top <= frame:
+        return None if top is None else Reading(0.0, pair_sigma(s, "hip", frame, top), frame)
+    angle = s.body.angle_deg("hip")
+    return Reading(float(angle[top] - angle[frame]), pair_sigma(s, "hip", frame, top), frame)
+
+
+def _heel_leaves(s: Scene) -> tuple[int, str]:
+    """The frame in which the heel leaves the floor, and why that cannot be told ("" where it can).
 
     The heel is taken against the toe, so that a camera in the hand does not lift it, and only where
     the foot is seen: an assumed one stays where it was put. It has left the floor where it is higher
@@ -247,16 +269,16 @@ def hip_at_heel(s: Scene) -> Reading | None:
     over = s.body.at("heel")[:, 1] - s.body.at("toe")[:, 1]
     firm = span[s.body.firm("heel", "toe")[span]]
     if len(firm) < 2 or not np.isfinite(over[firm]).all():
-        return Reading(np.nan, np.nan, begin, "the foot is not seen while the body finishes")
+        return begin, "the foot is not seen while the body finishes"
     stands = float(np.quantile(over[firm], STANDS_LOW))
     before = np.flatnonzero(s.body.firm("heel", "toe")[:begin])
     if len(before) and np.isfinite(over[before]).all():
         stands = max(stands, float(np.median(over[before])))
     down = firm[over[firm] <= stands + LIFTED_M]
     up = firm[firm > down[-1]]
-    if not len(up) or up[0] > s.frames["extension"]:
-        return Reading(np.nan, np.nan, begin, HEEL_UNSEEN)
-    return angle_of(s, "hip", int(up[0]))
+    if not len(up) or up[0] > max(s.frames["extension"], s.frames["peak_velocity"]):
+        return begin, HEEL_UNSEEN
+    return int(up[0]), ""
 
 
 def shoulder_over_knee(s: Scene) -> Reading | None:
