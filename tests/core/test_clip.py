@@ -3,6 +3,7 @@
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 import numpy as np
@@ -34,7 +35,7 @@ class ClipCase(unittest.TestCase):
         self.addCleanup(room.cleanup)
         self.room = Path(room.name)
 
-    def film(self, name: str, times: NDArray[np.float64], **options: int) -> Path:
+    def film(self, name: str, times: NDArray[np.float64], **options: Any) -> Path:
         path = self.room / name
         write_clip(path, ((float(t), numbered(n)) for n, t in enumerate(times)), 30.0, **options)
         return path

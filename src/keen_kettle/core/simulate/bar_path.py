@@ -157,7 +157,7 @@ def bar_path(script: LiftScript) -> BarPath:
     power_y = (body.standing_shoulder_m() - arm) - 0.045 * stature
     chain = Chain([0.0], [0.0], [FLOOR_Y_M])
     v_peak = (2.0 if snatch else 1.6) - 0.15 * script.degree("rushed-first-pull")
-    v_peak += {"full": 0.0, "power": 0.25 if snatch else 0.4, "none": -0.25}[script.receive]
+    v_peak += {"full": 0.0, "power": 0.35 if snatch else 0.4, "none": -0.25}[script.receive]
     to_power = _from_hang if script.start == "hang" else _from_floor
     lift_off, first_end = to_power(chain, script, v_peak, knee_y, power_y)
     power = chain.t[-1]
@@ -284,7 +284,7 @@ def _standing_bar_m(script: LiftScript) -> float:
 def _lowest_bar_m(script: LiftScript) -> float:
     shoulder = script.body.standing_shoulder_m()
     if script.family == "snatch":
-        share = {"full": 0.54, "power": 0.66}[script.receive]
+        share = {"full": 0.54, "power": 0.69}[script.receive]
         return shoulder * share + script.body.arm_seen_m("snatch")
     return shoulder * {"full": 0.66, "power": 0.83}[script.receive]
 
