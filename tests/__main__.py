@@ -19,7 +19,7 @@ from typing import NamedTuple
 
 ROOT = Path(__file__).resolve().parent.parent
 DURATIONS = Path(__file__).with_name("durations.json")
-SIDE_BY_SIDE = 4
+SIDE_BY_SIDE = 3
 MEMORY_DISK, ENOUGH_BYTES = Path("/dev/shm"), 4 << 30
 
 

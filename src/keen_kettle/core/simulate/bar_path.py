@@ -5,7 +5,7 @@ v0 + (v1 - v0)(3u² - 2u³), so each step rises by d(v0 + v1)/2 exactly, and hei
 durations in closed form. Sideways the bar runs through a few knots on a cubic with zero end slopes.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -96,6 +96,8 @@ class BarPath:
     knot_t_s: Array
     knot_x_m: Array
     events_s: dict[str, float]
+    meant: tuple[Array, Array] | None = None
+    """The knots (s, m) of the same path without its faults."""
 
     @property
     def duration_s(self) -> float:
@@ -112,6 +114,18 @@ class BarPath:
     def x_m(self, t_s: Array) -> Array:
         clipped = np.minimum(np.maximum(t_s, self.knot_t_s[0]), self.knot_t_s[-1])
         return np.asarray(self._x_curve(clipped))
+
+    def strays_m(self, t_s: Array) -> Array:
+        """How far forward the bar is of where it would be without faults."""
+        if self.meant is None:
+            return np.zeros(np.shape(t_s))
+        clipped = np.minimum(np.maximum(t_s, self.knot_t_s[0]), self.knot_t_s[-1])
+        return np.asarray(self._x_curve(clipped) - self._meant_curve(clipped))
+
+    @cached_property
+    def _meant_curve(self) -> PchipInterpolator:
+        assert self.meant is not None
+        return PchipInterpolator(*self.meant)
 
     @cached_property
     def _x_curve(self) -> PchipInterpolator:
@@ -175,7 +189,13 @@ def bar_path(script: LiftScript) -> BarPath:
     }
     knots_t, knots_x = _sideways(script, events, chain.t[-1])
     path = BarPath(
-        np.array(chain.t), np.array(chain.v), np.array(chain.y), knots_t, knots_x, events
+        np.array(chain.t),
+        np.array(chain.v),
+        np.array(chain.y),
+        knots_t,
+        knots_x,
+        events,
+        _sideways(replace(script, faults={}), events, chain.t[-1]),
     )
     if script.start == "floor":
         events["lift_off"] = first_seen_rise(path, lift_off)

@@ -14,6 +14,8 @@ __all__ = ["SimulatedLift", "hanging_shoulder", "simulate_pull"]
 
 Array = NDArray[np.float64]
 SETTLES_S = 0.05
+STAYS = 0.7
+"""Where the bar strays forward, the shoulder stays behind by so much of that (house default)."""
 SHRUG_SHARE = 0.02
 """How far shoulders are drawn up, as a share of stature (house default)."""
 
@@ -54,6 +56,7 @@ class SimulatedLift:
     def pose(self, t_s: float) -> Pose:
         bar, body = self.bar_m(np.array([t_s]))[0], self.script.body
         lean_deg, heel_m, ahead_m = self._keyed_at(t_s)
+        ahead_m -= STAYS * float(self.path.strays_m(np.array([t_s]))[0])
         foot_x_m = self._foot_x_m(t_s)
         knee = knee_place(body, lean_deg, heel_m, foot_x_m)
         return solve_pose(

@@ -274,8 +274,9 @@ def _heel_leaves(s: Scene) -> tuple[int, str]:
     before = np.flatnonzero(s.body.firm("heel", "toe")[:begin])
     if len(before) and np.isfinite(over[before]).all():
         stands = max(stands, float(np.median(over[before])))
-    down = firm[over[firm] <= stands + LIFTED_M]
-    up = firm[firm > down[-1]]
+    rising = firm[: int(np.argmax(over[firm])) + 1]  # it comes down again in the turnover
+    down = rising[over[rising] <= stands + LIFTED_M]
+    up = rising[rising > down[-1]] if len(down) else rising[:0]
     if not len(up) or up[0] > max(s.frames["extension"], s.frames["peak_velocity"]):
         return begin, HEEL_UNSEEN
     return int(up[0]), ""
