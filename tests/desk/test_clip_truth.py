@@ -66,7 +66,7 @@ class TestSetUp(TrackedCase):
         self.until(lambda: review.answer is not None and review.answer.clock.slowed > 1.2)
         after = review.answer.measures["peak_velocity"].value
         assert before is not None and after is not None
-        self.assertAlmostEqual(after / before, 1.5, delta=0.1)
+        self.assertAlmostEqual(after / before, 45 / 25, delta=0.1)
         rhythm.show_whole(True)
         self.settle()
         assert review.index is not None
@@ -82,7 +82,7 @@ class TestSetUp(TrackedCase):
         say = window.stations.review.widget.say
         say._check_fold.open_up(True)
         self.settle()
-        self.assertIn("Frames a second: 30 a second", self.shown(say))
+        self.assertIn("Frames a second: 25 a second", self.shown(say))
         self.assertIn("known once the bar is tracked", self.shown(say))
         self.drag_mark(window, known)
         self.press(window, "T")
