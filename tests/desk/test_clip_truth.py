@@ -70,19 +70,19 @@ class TestSetUp(TrackedCase):
         rhythm.show_whole(True)
         self.settle()
         assert review.index is not None
-        self.assertAlmostEqual(rhythm.axes.end_s, review.index.duration_s / 1.5, delta=0.02)
+        self.assertAlmostEqual(rhythm.axes.end_s, review.index.duration_s * 25 / 45, delta=0.02)
         self.press(window, "Ctrl+Z")
         self.until(lambda: review.answer is not None and review.answer.clock.slowed == 1)
 
     def test_the_clip_check_is_beside_the_film_before_and_after_tracking(self) -> None:
-        known = film("hang")
-        self.keep(known, lift="hang power clean")
+        known = film("left")
+        self.keep(known, lift="snatch")
         window = self.open()
         self.open_clip(window)
         say = window.stations.review.widget.say
         say._check_fold.open_up(True)
         self.settle()
-        self.assertIn("Frames a second: 25 a second", self.shown(say))
+        self.assertIn("Frames a second: 30 a second", self.shown(say))
         self.assertIn("known once the bar is tracked", self.shown(say))
         self.drag_mark(window, known)
         self.press(window, "T")
