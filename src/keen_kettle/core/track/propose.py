@@ -27,9 +27,10 @@ __all__ = ["propose_plate"]
 Array = NDArray[np.float64]
 
 SAMPLES, FINALISTS = 24, 3
-EASIER, LOOK_WEIGHT, RIM_AT_MOST = 0.5, 2.0, 1.25
-"""What looks like a plate may be so much less clear, and is rated so much higher; where that is quite sure, the
-rim is at most so many times as large as it was judged."""
+EASIER, LOOK_WEIGHT = 0.5, 2.0
+"""What looks like a plate may be so much less clear, and is rated so much higher."""
+RIM_AT_LEAST, RIM_AT_MOST = 0.88, 1.25
+"""Where something looks quite surely like a plate, its rim is so many times as large as it was judged."""
 RING_STEP, RING_FROM, RING_TO, MOST_OF_PICTURE = 0.02, 0.85, 4.0, 0.27
 NARROWS = (1.0, 0.96, 0.91, 0.86, 0.81)
 """Rings are stacked round and, as plates look from aside, narrower."""
@@ -120,7 +121,8 @@ def _rate(views: Views, traveller: Traveller) -> _Rated | None:
         ring for narrow in NARROWS for ring in _rings_of(*_stacked_rings(views, traveller, narrow))
     ]
     if traveller.sure >= QUITE_SURE:
-        rings = [ring for ring in rings if ring.share < RIM_AT_MOST]
+        judged = float(np.median([one.r for one in traveller.seen.values()])) / traveller.r
+        rings = [ring for ring in rings if RIM_AT_LEAST < ring.share / judged < RIM_AT_MOST]
     meant = [_meant(ring, traveller) for ring in rings]
     if max(meant, default=0.0) <= 0:
         return None
