@@ -249,11 +249,11 @@ def hip_after_heel(s: Scene) -> Reading | None:
     frame, why = _heel_leaves(s)
     if why:
         return Reading(np.nan, np.nan, frame, why)
-    top = straightest(s, "hip")
-    if top is None or top <= frame:
-        return None if top is None else Reading(0.0, pair_sigma(s, "hip", frame, top), frame)
-    angle = s.body.angle_deg("hip")
-    return Reading(float(angle[top] - angle[frame]), pair_sigma(s, "hip", frame, top), frame)
+    top, angle = straightest(s, "hip"), s.body.angle_deg("hip")
+    if top is None:
+        return None
+    opens = float(angle[top] - angle[frame]) if top > frame else 0.0
+    return Reading(opens, pair_sigma(s, "hip", frame, top), frame)
 
 
 def _heel_leaves(s: Scene) -> tuple[int, str]:
