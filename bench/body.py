@@ -98,7 +98,8 @@ def _look(film: BenchFilm, threads: int) -> tuple[BarTrack, Sightings, float]:
     with ClipReader(read_index(film.path)) as reader, AheadPictures(reader) as pictures:
         net = PoseNet(threads)
         begin = time.perf_counter()
-        sightings = find_body(pictures, net, np.column_stack([track.x_px, track.y_px]))
+        bar_px = np.column_stack([track.x_px, track.y_px])
+        sightings = find_body(pictures, net, bar_px, plate_px=max(track.rim.axes_px))
         return track, sightings, time.perf_counter() - begin
 
 

@@ -70,11 +70,15 @@ class TestJudge(unittest.TestCase):
 
     def test_a_measure_that_is_too_unsure_shows_no_fault_and_rules_none_out(self) -> None:
         for sigma, judges in ((0.12, True), (0.13, False)):
-            early = Measure("heel_lead", 0.4, sigma, "s", 20)
+            early = Measure("heel_lead", 0.3, sigma, "s", 20)
             self.assertEqual(faults_in({"heel_lead": early}), ["early-toes"] if judges else [])
             good = {"heel_lead": replace(early, value=0.0)}
             named = [one.id for one in judged_faults(good, "snatch", CONTENT)]
             self.assertEqual("early-toes" in named, judges)
+
+    def test_what_is_plainly_past_a_threshold_is_a_fault_however_unsure(self) -> None:
+        plain = Measure("heel_lead", 0.4, 0.16, "s", 20)
+        self.assertEqual(faults_in({"heel_lead": plain}), ["early-toes"])
 
     def test_what_was_judged_is_what_its_measures_allow(self) -> None:
         from_bar = measured(loop=0.02, rhythm=2.0, forward_bump=0.01, velocity_dip=0.1)

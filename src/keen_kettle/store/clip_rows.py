@@ -172,7 +172,8 @@ def body_from(clip: NewClip) -> str:
 def pack_sightings(seen: Sightings) -> bytes:
     """Sightings as compressed arrays."""
     packed = io.BytesIO()
-    np.savez_compressed(packed, **vars(seen))
+    known = {name: values for name, values in vars(seen).items() if values is not None}
+    np.savez_compressed(packed, **known)
     return packed.getvalue()
 
 

@@ -94,7 +94,7 @@ def study(
         bar_px = np.column_stack([track.x_px, track.y_px])
         begun = PROPOSING + TRACKING
         rest = _part(progress, begun, 1 - begun)
-        seen = find_body(pictures, net(), bar_px, (), rest, cancelled)
+        seen = find_body(pictures, net(), bar_px, (), rest, cancelled, max(track.rim.axes_px))
     return Study(tuple(marks), track, seen, why)
 
 

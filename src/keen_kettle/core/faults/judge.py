@@ -18,8 +18,9 @@ __all__ = ["Evidence", "Finding", "Praise", "judge", "judged_faults", "praise"]
 
 Confidence = NDArray[np.float64]
 
-MOST_DOUBT = 2.5
-"""A measure that is less sure than so many threshold widths shows no fault and rules none out."""
+MOST_DOUBT, PLAINLY = 2.5, 2.0
+"""A measure that is less sure than so many threshold widths shows no fault and rules none out, unless it
+is past the threshold by so many of its uncertainties."""
 ASSUMED_TRUST = 0.6
 """Evidence that rests on a point that was not seen counts so much."""
 
@@ -97,7 +98,7 @@ def _tells(measure: Measure | None, rule: Rule, family: str) -> TypeGuard[Measur
         and measure.value is not None
         and np.isfinite(measure.value)
         and measure.sigma is not None
-        and measure.sigma <= MOST_DOUBT * rule.width
+        and measure.sigma <= max(MOST_DOUBT * rule.width, rule.past(measure.value) / PLAINLY)
         and measure.frame is not None
     )
 

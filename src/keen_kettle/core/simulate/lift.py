@@ -16,6 +16,10 @@ Array = NDArray[np.float64]
 SETTLES_S = 0.05
 STAYS = 0.7
 """Where the bar strays forward, the shoulder stays behind by so much of that (house default)."""
+SET = (20.0, 0.0, 0.07)
+"""The set position on the floor: shank lean (degrees), heel height and shoulder ahead of the bar (m)."""
+SHOOTS_S = 0.3
+"""So long before lift-off hips begin to shoot up."""
 SHRUG_SHARE = 0.02
 """How far shoulders are drawn up, as a share of stature (house default)."""
 
@@ -205,9 +209,10 @@ def simulate_pull(script: LiftScript) -> SimulatedLift:
     hang = script.start == "hang"
     shoot, short = script.degree("hips-shoot"), script.degree("incomplete-hip")
     toes, behind = script.degree("early-toes"), script.degree("back-behind-bar")
-    # With the wide grip the trunk is flatter, and keeps its angle with the knees less far back.
-    knees_back, over = (9.0, 0.065) if script.family == "snatch" else (4.0, 0.09)
-    at_knee = (knees_back - 3.0 * shoot + 3.0 * behind, 0.0, over + 0.13 * (shoot - behind))
+    # Hips that shoot up do so while the plates still stand; a good trunk keeps its angle until the
+    # bar has left, and opens by 10 to 15 degrees up to the knee.
+    off = (6.0, 0.0, 0.10) if hang else (SET[0] - 7.0 * shoot, 0.0, SET[2] + 0.05 * shoot)
+    at_knee = (7.0 - 5.0 * shoot + 5.0 * behind, 0.0, 0.03 + 0.13 * shoot - 0.15 * behind)
     # The heels leave the floor when the hip is nearly straight.
     power, peak = events["power_position"], events["peak_velocity"]
     nearly_straight = power + 0.85 * (peak - power)
@@ -217,13 +222,14 @@ def simulate_pull(script: LiftScript) -> SimulatedLift:
         settle, upright = events["lowest"] + left / 3, events["lowest"] + 2 * left / 3
     rows = [
         # instant, shank lean (degrees), heel (m), shoulder ahead of the bar (m)
-        (0.0, 2.0 if hang else 20.0, 0.0, -0.03 if hang else 0.06),
-        (events["lift_off"], 6.0 if hang else 18.0, 0.0, 0.10 if hang else 0.06),
+        (0.0, *((2.0, 0.0, -0.03) if hang else SET)),
+        *([] if hang else [(max(events["lift_off"] - SHOOTS_S, events["lift_off"] / 2), *SET)]),
+        (events["lift_off"], *off),
         (events["first_pull_end"] + 0.02, *at_knee),
         (events["power_position"], 12.0, 0.004 + 0.05 * toes, 0.03 + 0.03 * short - 0.06 * behind),
-        (nearly_straight, 8.0, 0.02 + 0.05 * toes, -0.05 + 0.08 * short),
-        (events["peak_velocity"], 8.0, 0.07 - 0.03 * short, -0.08 + 0.10 * short),
-        *([(events["peak_height"], 8.0, 0.06, -0.08)] if script.receive == "none" else []),
+        (nearly_straight, 9.0, 0.02 + 0.05 * toes, -0.06 + 0.08 * short),
+        (events["peak_velocity"], 9.0, 0.07 - 0.03 * short, -0.10 + 0.11 * short),
+        *([(events["peak_height"], 9.0, 0.06, -0.10)] if script.receive == "none" else []),
         (events["lowest"], deep, 0.0, -0.03),
         (settle, deep, 0.0, -0.03),
         (upright, 2.0, 0.0, -0.03),

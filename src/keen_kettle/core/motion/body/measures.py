@@ -199,7 +199,7 @@ SQUARE_ON = frozenset(
         *("bar_midfoot_start", "shoulder_ahead", "knee_ahead", "contact_point"),
         *("gap_power", "gap_extension", "gap_of_thigh", "catch_midfoot"),
         *("overhead_shoulder", "overhead_hip", "head_behind"),
-        *("heel_lead", "arm_at_extension"),
+        "arm_at_extension",
     }
 )
 """What a view from aside does not allow. Most set the bar's end against the body forwards: it stands
@@ -269,7 +269,8 @@ def _measure(rule: _Rule, scene: Scene | None, events: dict[str, Event], fits: s
     if reading is None or not np.isfinite([reading.value, reading.sigma]).all():
         return missing(_what_is_missing(rule, scene, reading))
     shares = [_event_share(rule, scene, events[name], reading.value) for name in rule.events]
-    firm = body.firm(*rule.points)[reading.frame]
+    points = rule.points if reading.points is None else reading.points
+    firm = body.firm(*points)[reading.frame]
     sigma = float(np.sqrt(np.sum(np.square([reading.sigma, *shares]))))
     return Measure(rule.id, reading.value, sigma, rule.unit, reading.frame, assumed=not firm)
 

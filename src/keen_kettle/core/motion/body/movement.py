@@ -53,7 +53,8 @@ class BodyMotion:
     `place_m` (frames, 9, 2) and `sigma_m` (frames, 9) in metres, NaN where not known; `state`
     (frames, 9) holds `PointState` codes; `scale_sigma` is the relative uncertainty of lengths;
     `side_on` is false where the lifter is seen from the front, `square_on` also from well aside;
-    `apart_m` (frames,) is how far the two ankles are apart forwards, None where not known.
+    `apart_m` (frames,) is how far the two ankles are apart forwards, `heel_m` (frames,) how far the heel's
+    picture has come up from where it stood (NaN where not watched); None where not known.
     """
 
     t_s: Array
@@ -63,6 +64,7 @@ class BodyMotion:
     scale_sigma: float
     side_on: bool = True
     apart_m: Array | None = None
+    heel_m: Array | None = None
     square_on: bool = True
     _kept: dict[str, Array] = field(default_factory=dict, repr=False, compare=False)
 
@@ -84,6 +86,10 @@ class BodyMotion:
         return np.asarray(
             np.all((states == PointState.MEASURED) | (states == PointState.BY_HAND), axis=1)
         )
+
+    def by_hand(self, name: str) -> Mask:
+        """Frames in which a point was set by hand, shape (frames,)."""
+        return np.asarray(self.state[:, K[name]] == PointState.BY_HAND)
 
     def angle_deg(self, joint: str) -> Array:
         """A joint's angle, shape (frames,), degrees; "ankle" is shank against foot, "trunk" the
@@ -198,6 +204,7 @@ def body_motion(
         float(np.hypot(scale.relative_sigma, nearer_sigma)),
         body.side_on,
         body.apart_px * own if body.apart_px is not None else None,
+        body.heel_px * own if body.heel_px is not None else None,
         body.square_on and scale.view_angle_deg <= MOST_ASIDE_DEG,
     )
 

@@ -3,6 +3,8 @@
 A function returns a reading without a value (and why) where what it looks for does not happen.
 """
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -14,7 +16,6 @@ from keen_kettle.core.motion.body.scene import (
     gap,
     length_m,
     pair_sigma,
-    standing,
     straightest,
     thigh_m,
     when_straight_sigma,
@@ -54,8 +55,18 @@ TOUCH_M = 0.01
 """Within so much of its closest the bar is taken to touch the thigh."""
 ONE_PLACE = 0.4
 """Near the thigh over more of its length than this, the bar has no one place of contact."""
-
-
+STRETCHES_S, FOLDS_S = 0.1, 0.07
+"""The body is stretched the most so long before the bar is fastest to so long after; then it folds."""
+ALIKE = 0.6
+"""Shoulder and knee are off in much the same way; so much of what independent errors would give is
+left between them (rendered films)."""
+BENT_DOUBT_DEG = 3.0
+"""A trunk bent low is read so much too low (a real lifter's by 6), one that rises behind the plate not."""
+WATCHED_M = 0.012
+"""A heel whose own picture was watched has left the floor when it is so far up."""
+LOOK_S, LEAST_PACE_MPS = 1 / 30, 0.15
+"""The foot is looked at so often; a heel that leaves the floor goes up at least so fast."""
+HIP = ("knee", "hip", "shoulder")
 HEEL_UNSEEN = "the heel is not seen to leave the floor; set its points by hand to be sure"
 
 
@@ -85,7 +96,8 @@ def trunk_open(s: Scene) -> Reading | None:
         return Reading(np.nan, np.nan, s.frames["lift_off"], "the bar does not rise so far")
     angle, sitting = s.body.angle_deg("trunk"), _set_position(s)
     opened = float(s.steady_deg("trunk")[frame] - np.median(angle[sitting]))
-    return Reading(opened, pair_sigma(s, "trunk", int(sitting[-1]), frame), frame)
+    sigma = float(np.hypot(pair_sigma(s, "trunk", int(sitting[-1]), frame), BENT_DOUBT_DEG))
+    return Reading(opened, sigma, frame)
 
 
 def shoulder_midfoot(s: Scene) -> Reading | None:
@@ -220,25 +232,21 @@ def gap_of_thigh(s: Scene) -> Reading | None:
 
 def heel_lead(s: Scene) -> Reading | None:
     """How long before the power position the heel leaves the floor; negative is after it."""
-    level = standing(s, "heel")
-    begin, end = s.frames["lift_off"], s.finish()[-1]
-    y = s.body.at("heel")[:, 1]
-    if not np.isfinite(level) or not np.isfinite(y[begin : end + 1]).all():
-        return Reading(np.nan, np.nan, begin)
-    up = np.flatnonzero(y[begin : end + 1] > level + LIFTED_M)
-    if not len(up):
-        return Reading(np.nan, np.nan, begin, HEEL_UNSEEN)
-    frame = begin + int(up[0])
+    frame, why = _heel_leaves(s)
+    if not why and not s.body.square_on and _rests_on(s) is None:
+        why = "from aside the foot looks too short"
+    if why:
+        return Reading(np.nan, np.nan, frame, why)
     lead = float(s.bar.t_s[s.frames["power_position"]] - s.bar.t_s[frame])
-    pace = max(float(np.gradient(y, s.bar.t_s)[frame]), 0.15)
-    sigma = 1.5 * float(s.body.sigma_at("heel")[frame]) / pace
-    return Reading(lead, sigma, frame)
+    return Reading(lead, _heel_leaves_sigma(s, frame), frame, points=_rests_on(s))
 
 
 def hip_at_heel(s: Scene) -> Reading | None:
     """The hip's angle when the heel leaves the floor; needs no times."""
     frame, why = _heel_leaves(s)
-    return Reading(np.nan, np.nan, frame, why) if why else angle_of(s, "hip", frame)
+    if why:
+        return Reading(np.nan, np.nan, frame, why)
+    return replace(angle_of(s, "hip", frame), points=_rests_on(s, *HIP))
 
 
 def hip_after_heel(s: Scene) -> Reading | None:
@@ -253,45 +261,81 @@ def hip_after_heel(s: Scene) -> Reading | None:
     if top is None:
         return None
     opens = float(angle[top] - angle[frame]) if top > frame else 0.0
-    return Reading(opens, pair_sigma(s, "hip", frame, top), frame)
+    # While the hip opens fast, a moment earlier or later is some degrees more or less.
+    pace = float(np.gradient(s.steady_deg("hip"), s.bar.t_s)[frame])
+    early = abs(pace) * _heel_leaves_sigma(s, frame)
+    sigma = float(np.hypot(pair_sigma(s, "hip", frame, top), early))
+    return Reading(opens, sigma, frame, points=_rests_on(s, *HIP))
 
 
 def _heel_leaves(s: Scene) -> tuple[int, str]:
     """The frame in which the heel leaves the floor, and why that cannot be told ("" where it can).
 
-    The heel is taken against the toe, so that a camera in the hand does not lift it, and only where
-    the foot is seen: an assumed one stays where it was put. It has left the floor where it is higher
-    than it stood while the bar was below the knee: what is seen of a small foot wanders. One that is
-    seen to leave it only when the body folds again tells nothing.
+    It has left the floor where it is higher than it stood while the bar was below the knee: what is
+    seen of a small foot wanders. One that is seen to leave it only when the body folds again tells
+    nothing.
     """
     begin = max(s.frames["lift_off"], s.frames.get("knee_pass", 0))
     span = np.arange(begin, s.finish()[-1] + 1)
-    over = s.body.at("heel")[:, 1] - s.body.at("toe")[:, 1]
-    firm = span[s.body.firm("heel", "toe")[span]]
-    if len(firm) < 2 or not np.isfinite(over[firm]).all():
+    over, sighted = _heel_height(s)
+    lifted = WATCHED_M if over is s.body.heel_m else LIFTED_M
+    firm = span[sighted[span]]
+    if len(firm) < 2:
         return begin, "the foot is not seen while the body finishes"
     stands = float(np.quantile(over[firm], STANDS_LOW))
-    before = np.flatnonzero(s.body.firm("heel", "toe")[:begin])
-    if len(before) and np.isfinite(over[before]).all():
+    before = np.flatnonzero(sighted[:begin])
+    if len(before):
         stands = max(stands, float(np.median(over[before])))
     rising = firm[: int(np.argmax(over[firm])) + 1]  # it comes down again in the turnover
-    down = rising[over[rising] <= stands + LIFTED_M]
+    down = rising[over[rising] <= stands + lifted]
     up = rising[rising > down[-1]] if len(down) else rising[:0]
     if not len(up) or up[0] > max(s.frames["extension"], s.frames["peak_velocity"]):
         return begin, HEEL_UNSEEN
     return int(up[0]), ""
 
 
-def shoulder_over_knee(s: Scene) -> Reading | None:
-    """How far the shoulder is ahead of the knee at the finish, as a share of shank, thigh and trunk.
+def _heel_height(s: Scene) -> tuple[Array, NDArray[np.bool_]]:
+    """How high the heel is (frames,), and where that was seen: from its own picture where that was
+    watched, unless its points were set by hand; else from heel and toe, so that a camera in the hand
+    does not lift it, and only where both are seen: an assumed one stays where it was put."""
+    by_hand = s.body.by_hand("heel")[s.frames["lift_off"] : s.finish()[-1] + 1].any()
+    watched = s.body.heel_m
+    if watched is not None and np.isfinite(watched[s.finish()]).any() and not by_hand:
+        return watched, np.isfinite(watched)
+    over = s.body.at("heel")[:, 1] - s.body.at("toe")[:, 1]
+    return over, s.body.firm("heel", "toe") & np.isfinite(over)
 
-    It tells an unfinished hip where the plate hides the hip itself.
+
+def _rests_on(s: Scene, *others: str) -> tuple[str, ...] | None:
+    """What a reading rests on besides the foot, where that was watched; None: on the usual points."""
+    return others if _heel_height(s)[0] is s.body.heel_m else None
+
+
+def _heel_leaves_sigma(s: Scene, frame: int) -> float:
+    """Uncertainty (s) of the instant in which the heel leaves the floor."""
+    over, _ = _heel_height(s)
+    if over is s.body.heel_m:
+        return float(np.hypot(s.bar.frame_s / np.sqrt(12), LOOK_S / np.sqrt(12)))
+    pace = max(float(np.gradient(over, s.bar.t_s)[frame]), LEAST_PACE_MPS)
+    return 1.5 * float(s.body.sigma_at("heel")[frame]) / pace
+
+
+def shoulder_over_knee(s: Scene) -> Reading | None:
+    """How far the shoulder is ahead of the knee where the lifter is stretched back the most, about the
+    bar's greatest speed, as a share of shank, thigh and trunk.
+
+    It tells an unfinished hip where the plate hides the hip itself, and needs no instant of extension:
+    that is uncertain there too.
     """
-    frame = s.frames["extension"]
+    peak, t_s = s.frames["peak_velocity"], s.bar.t_s
+    span = np.flatnonzero((t_s >= t_s[peak] - STRETCHES_S) & (t_s <= t_s[peak] + FOLDS_S))
     long = length_m(s, "ankle", "knee", "hip", "shoulder")
-    ahead = float(s.body.at("shoulder")[frame, 0] - s.body.at("knee")[frame, 0])
+    ahead = (s.steady_at("shoulder") - s.steady_at("knee"))[span, 0]
+    if not np.isfinite(ahead).all():
+        return Reading(np.nan, np.nan, peak)
+    frame = int(span[np.argmin(ahead)])
     spread = np.hypot(s.body.sigma_at("shoulder")[frame], s.body.sigma_at("knee")[frame])
-    return Reading(ahead / long, float(spread) / long, frame)
+    return Reading(float(ahead.min()) / long, ALIKE * float(spread) / long, frame)
 
 
 def ankle_gain(s: Scene) -> Reading | None:

@@ -98,12 +98,14 @@ class Scene:
 
 @dataclass(frozen=True)
 class Reading:
-    """A value, its uncertainty from the points alone, and the frame that shows it."""
+    """A value, its uncertainty from the points alone, and the frame that shows it; `why` there is none,
+    and the points that it rests on where they are others than usual."""
 
     value: float
     sigma: float
     frame: int
     why: str = ""
+    points: tuple[str, ...] | None = None
 
 
 Read = Callable[[Scene], Reading | None]

@@ -69,7 +69,8 @@ class Evidence:
     `planted` (n,) from this node to the next; `bar` (n, 2); `plate` (n,) radius, NaN if none;
     `astride` (n,) where one foot is far before the other; `floor` where feet mostly stand. `square`:
     the lifter is seen from the side; `front` is 1 where the toes point to the right, else -1; `grip`
-    (2,) is the way from the bar's end to a hand that is seen beside it.
+    (2,) is the way from the bar's end to a hand that is seen beside it; `moves` (n - 1, segments, 2, 3)
+    tells how each half of a `CARRIED` segment moves to the next node: share along it, across, down.
     """
 
     nodes: NDArray[np.int32]
@@ -87,6 +88,7 @@ class Evidence:
     square: bool = True
     front: float = 1.0
     grip: Array | None = None
+    moves: Array | None = None
 
     def part(self, looks: slice) -> "Evidence":
         """That of some looks in a row."""
@@ -102,7 +104,8 @@ class Evidence:
             "plate",
             "astride",
         )
-        return replace(self, **{name: getattr(self, name)[looks] for name in rows})
+        moves = self.moves[looks.start : looks.stop - 1] if self.moves is not None else None
+        return replace(self, moves=moves, **{name: getattr(self, name)[looks] for name in rows})
 
 
 def gather(
@@ -141,6 +144,7 @@ def gather(
         floor={},
         square=sightings is None or not sightings.breadth() > SQUARE_BREADTH,
         front=1.0 if facing == "right" else -1.0,
+        moves=_moves(sightings, nodes, camera, unit),
     )
     gathered = replace(gathered, grip=_grip_offset(gathered))
     return replace(gathered, floor=_floor(gathered))
@@ -180,6 +184,27 @@ def _sighted(
         feet = sightings.points[fresh, :, ROW_OF["ankle"], 0]
         apart[rows] = np.abs(feet[:, 0] - feet[:, 1])
     return seen, sure, apart
+
+
+def _moves(
+    sightings: Sightings | None, nodes: NDArray[np.int32], camera: Array, unit: float
+) -> Array | None:
+    """How halves of segments move from each node to the next (n - 1, segments, 2, 3), bodies, before a
+    camera that stands still; over looks that are no nodes (repeated pictures) the moves add up."""
+    if sightings is None or sightings.moves is None or len(nodes) < 2:
+        return None
+    told = sightings.moves.astype(float)
+    way = np.concatenate([np.zeros_like(told[:1]), np.cumsum(np.nan_to_num(told), axis=0)])
+    gaps = np.concatenate([np.zeros_like(told[:1]), np.cumsum(np.isnan(told), axis=0)])
+    rows = np.searchsorted(sightings.frames, nodes)
+    rows = np.minimum(rows, len(told) - 1)
+    moves = np.diff(way[rows], axis=0)
+    moves[..., 0] /= np.maximum(np.diff(rows), 1)[:, None, None]
+    moves[np.diff(gaps[rows], axis=0) > 0] = np.nan
+    moves[np.diff(rows) < 1] = np.nan
+    moves[..., 1:] -= np.diff(camera, axis=0)[:, None, None]
+    moves[..., 1:] /= unit
+    return moves
 
 
 def _set_by_hand(hand: BodyHand, nodes: NDArray[np.int32]) -> tuple[Array, Mask, Mask]:

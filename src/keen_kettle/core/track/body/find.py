@@ -13,6 +13,7 @@ search anew from their frame, both ways.
 """
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from itertools import pairwise
 from typing import Protocol
 
@@ -21,6 +22,8 @@ from numpy.typing import NDArray
 from scipy.ndimage import distance_transform_cdt
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
+from keen_kettle.core.track.body.flow import moves_along
+from keen_kettle.core.track.body.heel import heel_rise_px
 from keen_kettle.core.track.body.holder import (
     LEAST_PERSON,
     LiftedBar,
@@ -40,7 +43,7 @@ __all__ = ["FINDER_VERSION", "find_body", "frames_to_look_at"]
 
 Array = NDArray[np.float64]
 
-FINDER_VERSION = 6
+FINDER_VERSION = 7
 LOOKS_PER_SECOND = 30.0
 FARTHEST_STEP, MOST_GROWTH = 0.35, 1.45
 """Between two looks the square moves by so much of its side at most, and grows or shrinks so."""
@@ -63,7 +66,10 @@ PATIENCE, SELDOM = 3, 6
 LOST_ASKS = 4
 """Where nobody is found for longer, each fourth look asks for everyone again: a tenth of a second, and
 what lies between is filled from where the lifter is found."""
+FINDING = 0.7
+"""The model's looks take about so much of the whole time."""
 NOSE = 0
+FOOT = LANDMARKS[:3]
 ORDER = np.array([JOINTS[name] for name in LANDMARKS]).T
 
 
@@ -89,6 +95,7 @@ def find_body(
     seeds: Sequence[BodySeed] = (),
     progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
+    plate_px: float | None = None,
 ) -> Sightings:
     """Look for the lifter in all frames that `frames_to_look_at` gives.
 
@@ -96,6 +103,7 @@ def find_body(
     ----------
     bar_px : shape (frames, 2), where the bar is (NaN where unknown); tells the lifter from others
     seeds : hip and shoulder as clicked by the coach
+    plate_px : the plate's radius; with it patches of the picture are followed too
 
     Raises
     ------
@@ -124,11 +132,14 @@ def find_body(
             if sighting is not None:
                 found[int(frame)] = sighting
             done += 1
-            progress(done / len(frames))
+            progress(FINDING * done / len(frames))
     for start in sorted({*starts, *_found_again(frames, found)}):
         _back_from(pictures, net, frames, start, found, cancelled, bar)
     _mend(pictures, net, frames, found, cancelled, bar)
-    return _gather(frames, found, size)
+    seen = _gather(frames, found, size)
+    if bar_px is None or plate_px is None or not len(found):
+        return seen
+    return _with_patches(pictures, seen, bar_px[frames], plate_px, progress, cancelled)
 
 
 def _plain_start(
@@ -329,6 +340,32 @@ def _back_from(
         if bar.forbids(at, int(frame), _leaps(before, at.next_crop())):
             return
         found[int(frame)] = at
+
+
+def _with_patches(
+    pictures: _Pictures,
+    seen: Sightings,
+    bar_px: Array,
+    plate_px: float,
+    progress: Callable[[float], None],
+    cancelled: Callable[[], bool],
+) -> Sightings:
+    """With what patches of the picture tell of the heel, and of how the body moves between looks."""
+    both = seen.points.astype(float)
+    near = {"right": both[:, 1], "left": both[:, 0]}.get(seen.facing() or "", both.mean(axis=1))
+    found = np.flatnonzero(seen.found)
+    for point in np.ndindex(near.shape[1:]):  # where nobody was found, the lifter is between
+        way = (slice(None), *point)
+        near[way] = np.interp(np.arange(len(near)), found, near[way][found])
+    feet = both[:, :, : len(FOOT)].mean(axis=1)
+    body_px = seen.body_px()
+    heel = heel_rise_px(pictures, seen.frames, feet, bar_px, plate_px, body_px, cancelled)
+
+    def tell(share: float) -> None:
+        progress(FINDING + (1 - FINDING) * share)
+
+    moves = moves_along(pictures, seen.frames, near, bar_px, plate_px, body_px, tell, cancelled)
+    return replace(seen, heel_px=heel.astype(np.float32), moves=moves.astype(np.float32))
 
 
 class _Search:

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 __all__ = [
+    "CARRIED",
     "LANDMARKS",
     "NEEDED_SIDE_ON",
     "SEGMENTS",
@@ -36,10 +37,21 @@ SEGMENTS = (
     ("shoulder", "ear"),
 )
 """What is drawn between the points."""
-NEEDED_SIDE_ON = 0.45
+CARRIED = (
+    ("ankle", "knee"),
+    ("knee", "hip"),
+    ("hip", "shoulder"),
+    ("shoulder", "elbow"),
+    ("shoulder", "ear"),
+)
+"""Segments whose own picture is followed from look to look."""
+NEEDED_SIDE_ON = 0.40
 """Shoulders that look further apart than this share of the trunk are no side view."""
-NEEDED_SQUARE_ON = 0.38
-"""And than this no view at right angles; under a racked bar they reach 0.33 (rendered films)."""
+NEEDED_SQUARE_ON = 0.24
+"""And than this no view at right angles (from 25 degrees aside 0.2 to 0.3, rendered films)."""
+NARROWEST = 0.25
+"""Under a racked bar, and behind a plate, shoulders are seen apart that are not: the looks in which they
+are the closest tell the view, a quarter of all."""
 
 
 class PointState(IntEnum):
@@ -141,13 +153,18 @@ class Sightings:
     """What the model saw, kept as it came; it belongs to the film, the seeds and its version.
 
     `frames` (k,) were looked at; `points` (k, 2, 9, 2) are pixels of the left and the right side,
-    NaN where nobody was found; `presence` (k, 2, 9) from 0 to 1; `nose_x` (k,) pixels.
+    NaN where nobody was found; `presence` (k, 2, 9) from 0 to 1; `nose_x` (k,) pixels; `heel_px` (k,)
+    how far the picture of the heel has come up from where it stood, NaN where it was not watched;
+    `moves` (k, segments, 2, 3) how each half of a `CARRIED` segment moves to the next look: where along
+    it (a share), across and down in pixels, NaN where that is not known.
     """
 
     frames: NDArray[np.int32]
     points: NDArray[np.float32]
     presence: NDArray[np.float32]
     nose_x: NDArray[np.float32]
+    heel_px: NDArray[np.float32] | None = None
+    moves: NDArray[np.float32] | None = None
 
     @property
     def found(self) -> NDArray[np.bool_]:
@@ -208,13 +225,20 @@ class Sightings:
             return np.full(count, np.nan)
         return np.interp(np.arange(count), self.frames[known], apart[known])
 
+    def heel_in_all_px(self, count: int) -> Array | None:
+        """`heel_px` in each of `count` frames, (count,), between looks on a straight way."""
+        if self.heel_px is None:
+            return None
+        rise = np.interp(np.arange(count), self.frames, self.heel_px)
+        return np.asarray(rise)
+
     def breadth(self) -> float:
-        """How far apart the shoulders look, as a share of the trunk (median); NaN if nobody."""
+        """How far apart the shoulders look, as a share of the trunk; NaN if nobody."""
         shoulder, hip = LANDMARKS.index("shoulder"), LANDMARKS.index("hip")
         apart = np.abs(np.diff(self.points[:, :, shoulder, 0], axis=1))[:, 0]
         trunk = np.hypot(*(self.points[:, :, shoulder] - self.points[:, :, hip]).mean(axis=1).T)
         share = apart / np.maximum(trunk, 1.0)
-        return float(np.nanmedian(share)) if np.isfinite(share).any() else float("nan")
+        return float(np.nanquantile(share, NARROWEST)) if np.isfinite(share).any() else float("nan")
 
 
 @dataclass(frozen=True)
@@ -224,7 +248,8 @@ class BodyTrack:
     `x_px`, `y_px`, `sigma_px`, `confidence` and `state` have shape (frames, 9), in the order of
     `LANDMARKS`; NaN where nothing is known. `lengths_px` are the segments' usual lengths.
     `breadth` is how far apart the shoulders look (share of the trunk; NaN when not known), and
-    `apart_px` (frames,) the two ankles (None when not known).
+    `apart_px` (frames,) the two ankles; `heel_px` (frames,) is how far the picture of the heel has come
+    up from where it stood, NaN where it was not watched (both None when not known).
     """
 
     t_s: Array
@@ -237,6 +262,7 @@ class BodyTrack:
     lengths_px: dict[tuple[str, str], float] = field(default_factory=dict)
     breadth: float = float("nan")
     apart_px: Array | None = None
+    heel_px: Array | None = None
 
     def __len__(self) -> int:
         return len(self.t_s)

@@ -79,6 +79,24 @@ class Normal:
             looks = np.arange(self._n - 1)
             self._add(looks, columns, rows, -moved[:, axis], ease / sigma**2)
 
+    def carry(self, a: int, b: int, share: Array, move: Array, sigma: float) -> None:
+        """From each look to the next the place that lies `share` (n - 1,) of the way from a to b moves by
+        `move` (n - 1, 2), unless the rest says otherwise; NaN: not known."""
+        if self._n < 2:
+            return
+        known = np.isfinite(move).all(axis=1) & np.isfinite(share)
+        part = np.where(known, share, 0.5)
+        steps = np.diff(self._points, axis=0)
+        off = move - (1 - part)[:, None] * steps[:, a] - part[:, None] * steps[:, b]
+        off = np.where(known[:, None], off, 0.0)
+        weight = np.where(known, _cauchy(np.hypot(off[:, 0], off[:, 1]) / sigma) / sigma**2, 0.0)
+        rows = np.column_stack([part - 1, -part, 1 - part, part])
+        looks = np.arange(self._n - 1)
+        for axis in (0, 1):
+            now = np.array([2 * a + axis, 2 * b + axis])
+            columns = np.concatenate([now, now + self._width])
+            self._add(looks, columns, rows, off[:, axis], weight)
+
     def ground(self, a: int, y: float, sigma: Array) -> None:
         """Point a lies at a height, unless something says otherwise; sigma (n,), endless: not."""
         off = y - self._points[:, a, 1]
@@ -112,6 +130,19 @@ class Normal:
 
         change = solveh_banded(self._band, self._right, lower=True, check_finite=False)
         return np.asarray(self._points + np.asarray(change).reshape(self._points.shape))
+
+    def alone_sigma(self) -> Array:
+        """How uncertain each point is, (n, m), from the terms of its own look alone: the mean of both
+        directions."""
+        width = self._width
+        whole = np.zeros((self._n, width, width))
+        for off in range(width):
+            below = self._band[off].reshape(self._n, width)[:, : width - off]
+            rows = np.arange(width - off)
+            whole[:, rows + off, rows] = below
+            whole[:, rows, rows + off] = below
+        spread = np.diagonal(np.linalg.inv(whole), axis1=1, axis2=2)
+        return np.asarray(np.sqrt(spread.reshape(self._n, self._m, 2).mean(axis=2)))
 
     def _way(self, a: int, b: int) -> tuple[Array, Array]:
         """How far point b is from point a, and the direction."""

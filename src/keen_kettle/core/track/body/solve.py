@@ -17,6 +17,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from keen_kettle.core.track.body.doubt import doubt_of
 from keen_kettle.core.track.body.evidence import (
     COUNT,
     FAR_GRIP_SIGMA,
@@ -33,6 +34,7 @@ from keen_kettle.core.track.body.evidence import (
     usual_lengths,
 )
 from keen_kettle.core.track.body.landmarks import (
+    CARRIED,
     LANDMARKS,
     BodyHand,
     BodyTrack,
@@ -51,10 +53,6 @@ SEEN_SIGMA = dict(
     zip(LANDMARKS, (0.020, 0.018, 0.014, 0.012, 0.014, 0.012, 0.016, 0.018, 0.012), strict=True)
 )
 """How far off a sighting usually is, as a share of the body."""
-STATED_SIGMA = dict(
-    zip(LANDMARKS, (0.030, 0.028, 0.016, 0.028, 0.026, 0.026, 0.026, 0.030, 0.028), strict=True)
-)
-"""How far off a solved point is that was seen, each way (68 % of hand-marked points of real films)."""
 RIGID = {
     ("toe", "heel"): 0.010,
     ("heel", "ankle"): 0.008,
@@ -69,10 +67,12 @@ ACCELERATION = dict(zip(LANDMARKS, (12.0, 12.0, 9.0, 9.0, 8.0, 8.0, 18.0, 18.0, 
 """Usual accelerations, bodies per second squared."""
 STEP = {"toe": 0.0008, "heel": 0.012}
 """A standing foot moves no more than this from look to look (robust: steps may be large)."""
+CARRY_SIGMA = 0.003
+"""How exactly patches of the picture tell how a part of the body moves from look to look."""
 GRIP_SIGMA = 0.035
 """The wrist of a hand on the bar lies about so far from the bar's middle."""
 UPPER_ARM, FOREARM, ARM_SIGMA = 0.25, 0.29, 0.01
-LONGEST_ARM, FOLDED, FOLDED_DOUBT = 1.25, 0.28, 3.0
+LONGEST_ARM = 1.25
 ARM_SHARE, ARM_SHARE_SIGMA = 0.9, 0.03
 """Arms lean out of the picture: they look shorter than they are, both halves alike."""
 OVERHEAD = 0.25
@@ -92,7 +92,8 @@ MOST_BACK = 0.03
 FEW_STEPS, FEW_LOOKS, NEAR_S, MOVED = 3, 3, 0.3, 1e-3
 """From a near answer these do, so near in time to a point that has moved by so much; the looks beside
 them hold the rest."""
-GUESS_GROWTH = 4.0
+LENGTH_DOUBT = 0.06
+"""What a length in the picture may be off, of itself."""
 
 
 def solve_body(
@@ -127,8 +128,13 @@ def solve_body(
     breadth = sightings.breadth() if sightings is not None else float("nan")
     again = repeats_of(bar, len(t_s))
     apart = sightings.feet_apart_px(len(t_s)) if sightings is not None else None
-    whole = _to_frames(evidence, points, states, sure, t_s, camera, facing, lengths, breadth, again)
-    return replace(whole, apart_px=apart)
+    told = _told_by_others(evidence, points, covered, lengths)
+    doubt = doubt_of(evidence, states, points, told)
+    whole = _to_frames(
+        evidence, points, states, sure, doubt, t_s, camera, facing, lengths, breadth, again
+    )
+    heel = sightings.heel_in_all_px(len(t_s)) if sightings is not None else None
+    return replace(whole, apart_px=apart, heel_px=heel)
 
 
 def _as_before(e: Evidence, near: BodyTrack, camera: Array) -> Array:
@@ -244,12 +250,34 @@ def _better(
     stays: tuple[Array, Array] | None = None,
 ) -> Array:
     """One Gauss–Newton step; `stays` are places and sigmas of points that stay."""
-    normal = Normal(points)
+    normal = _of_each_look(e, lengths, points, seen_sigma)
     if stays is not None:
         normal.pull(*stays, robust=False)
+    for name, step in STEP.items():
+        steps = np.where(e.planted[:-1], STILL_SIGMA, step)
+        normal.stand(ROW_OF[name], steps, ~e.planted[:-1])
+    if e.moves is not None:
+        for segment, (a, b) in enumerate(CARRIED):
+            for half in (0, 1):
+                told = e.moves[:, segment, half]
+                normal.carry(ROW_OF[a], ROW_OF[b], told[:, 0], told[:, 1:], CARRY_SIGMA)
+    normal.smooth(e.t_s, np.array([ACCELERATION[name] for name in LANDMARKS]))
+    return normal.step()
+
+
+def _of_each_look(
+    e: Evidence,
+    lengths: dict[tuple[str, str], float],
+    points: Array,
+    seen_sigma: Array,
+    length_doubt: float = 0.0,
+) -> Normal:
+    """All that pulls at the points of a look within it; the lengths may be off by a share of theirs."""
+    normal = Normal(points)
     normal.pull(e.hand, np.full(points.shape[:2], HAND_SIGMA), robust=False)
     normal.pull(e.seen, seen_sigma, robust=True)
     for (a, b), sigma in RIGID.items():
+        sigma = float(np.hypot(sigma, length_doubt * lengths[a, b]))
         normal.hold_length(ROW_OF[a], ROW_OF[b], lengths[a, b], sigma)
     normal.pull(*_grip(e), robust=False)
     shoulder, elbow, wrist = ROW_OF["shoulder"], ROW_OF["elbow"], ROW_OF["wrist"]
@@ -259,14 +287,10 @@ def _better(
     with np.errstate(invalid="ignore"):
         stretched = np.where(gripping(e) & (np.abs(above) > OVERHEAD), ARM_SHARE_SIGMA, np.inf)
         normal.hold_share(shoulder, elbow, wrist, ARM_SHARE, stretched, ~(above > OVERHEAD))
-    for name, step in STEP.items():
-        steps = np.where(e.planted[:-1], STILL_SIGMA, step)
-        normal.stand(ROW_OF[name], steps, ~e.planted[:-1])
     for name, level in e.floor.items():
         believed = np.isfinite(seen_sigma[:, ROW_OF[name]]) & (name != "toe")
         normal.ground(ROW_OF[name], level, np.where(believed, np.inf, FLOOR_SIGMA[name]))
-    normal.smooth(e.t_s, np.array([ACCELERATION[name] for name in LANDMARKS]))
-    return normal.step()
+    return normal
 
 
 def _states(
@@ -324,27 +348,15 @@ def _in_proportion(e: Evidence, lengths: dict[tuple[str, str], float]) -> Mask:
     return fits
 
 
-def _sigma(e: Evidence, state: NDArray[np.uint8], points: Array) -> Array:
-    """Standard uncertainty (n, 9), bodies: more, the longer a point has not been seen, and for the elbow
-    of a folded arm (in the rack it is seldom told from forearm and plate)."""
-    usual = np.array([STATED_SIGMA[name] for name in LANDMARKS])
-    sigma = np.tile(usual, (len(state), 1))
-    for k in range(COUNT):
-        firm = np.flatnonzero(
-            (state[:, k] == PointState.MEASURED) | (state[:, k] == PointState.BY_HAND)
-        )
-        if not len(firm):
-            sigma[:, k] *= GUESS_GROWTH
-            continue
-        gap = np.abs(e.t_s[:, None] - e.t_s[firm]).min(axis=1)
-        guessed = state[:, k] != PointState.MEASURED
-        sigma[:, k] *= np.where(guessed, 1 + (GUESS_GROWTH - 1) * np.minimum(gap / 0.25, 1), 1)
-    wrist, shoulder, elbow = (ROW_OF[name] for name in ("wrist", "shoulder", "elbow"))
-    folded = np.hypot(*(points[:, wrist] - points[:, shoulder]).T) < FOLDED
-    sigma[folded, elbow] *= FOLDED_DOUBT
-    by_hand = state == PointState.BY_HAND
-    sigma[by_hand] = np.minimum(sigma, 0.006)[by_hand]
-    return sigma
+def _told_by_others(
+    e: Evidence, points: Array, covered: Mask, lengths: dict[tuple[str, str], float]
+) -> Array:
+    """How uncertain each point behind the plate is (n, 9), bodies, by what the rest of the body tells of
+    it: shank, thigh and trunk leave a hip little room. Endless where nothing hides it: what was seen
+    in plain sight and does not fit is not made surer by its neighbours."""
+    seen = _seen_sigma(e, covered, _in_proportion(e, lengths))
+    told = _of_each_look(e, lengths, points, seen, LENGTH_DOUBT).alone_sigma()
+    return np.where(covered, told, np.inf)
 
 
 def _to_frames(
@@ -352,6 +364,7 @@ def _to_frames(
     points: Array,
     states: NDArray[np.uint8],
     sure: Array,
+    doubt: Array,
     t_s: Array,
     camera: Array,
     facing: str,
@@ -379,7 +392,7 @@ def _to_frames(
     between[e.nodes] = False
     lent = between[frames][:, None] & (state[frames] == PointState.BY_HAND)
     state[frames] = np.where(lent, PointState.ASSUMED, state[frames])
-    sigma[frames] = _sigma(e, states, points)[nearest] * e.unit
+    sigma[frames] = doubt[nearest] * e.unit
     confidence[frames] = sure[nearest]
     # The same picture again shows the body where it was.
     first = np.maximum.accumulate(np.where(again, 0, np.arange(count)))

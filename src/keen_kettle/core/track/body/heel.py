@@ -1,0 +1,205 @@
+"""Watches the picture of the foot to tell when the heel comes up, which the pose model tells too late.
+
+On the way of the bar up the foot stands, and nothing near it moves but itself. From the look in
+which the plate has left the heel alone, small patches of the foot and of the floor beside it are
+followed by optical flow. A foot turns about its ball: a patch rises by as much of the heel's rise as
+it lies behind that. Which patches are the foot's shows in the end: those that have come up.
+"""
+
+from collections.abc import Callable
+from typing import Protocol
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.errors import Cancelled, ClipUnreadable
+from keen_kettle.core.track.body.flow import Grey, flow, grey
+
+__all__ = ["heel_rise_px"]
+
+Array = NDArray[np.float64]
+
+LEAST_RISE, FALLS = 0.3, 0.15
+"""A way of the bar up is at least so long, and over when it has come down by so much (bodies)."""
+HEEL_HIGH, EDGE = 0.03, 1.02
+"""A heel is so high (bodies), and in sight where it is so far from the plate's middle (radii)."""
+LEAST_LOOKS = 4
+BEHIND, BEFORE, ABOVE, BELOW = 0.05, 0.03, 0.09, 0.04
+"""So far behind the heel, before the toe, above and below its height patches are taken (bodies)."""
+SHORTEST = 0.08
+"""A foot that looks shorter is seen from the front, or is none."""
+FLOOR = 0.4
+"""So far to both sides of the foot the floor is watched."""
+WINDOW, LEAST_WINDOW = 0.05, 7
+"""A patch's side (bodies, and pixels at least)."""
+MOST, CORNER = 400, 0.002
+"""So many patches at most, as plain as this share of the plainest."""
+BACK_PX = 0.7
+"""A patch that is followed on and back again ends so near to where it began."""
+BALL, HINDMOST = 0.25, 0.55
+"""The foot turns so far behind the toes, and patches further forward hardly rise (shares of it)."""
+COMES_UP, HIGHEST, FEW = 0.012, 0.15, 5
+"""What comes up by so much (bodies) is a heel, unless it is the plate; so many patches are needed."""
+
+
+class _Pictures(Protocol):
+    def bgr(self, number: int) -> NDArray[np.uint8]: ...
+
+
+def heel_rise_px(
+    pictures: _Pictures,
+    frames: NDArray[np.int32],
+    feet: Array,
+    bar_px: Array,
+    plate_px: float,
+    body_px: float,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Array:
+    """How far the heel has come up from where it stood, at each look, shape (k,), pixels.
+
+    NaN where it is not watched: while the plate is before the foot, or the bar does not go up.
+
+    Parameters
+    ----------
+    frames : shape (k,), the frames that were looked at
+    feet : shape (k, 3, 2), toe, heel and ankle as the model saw them, pixels; NaN where not
+    bar_px : shape (k, 2), the bar at each look; NaN where it is not known
+    plate_px : the plate's radius
+    body_px : shank, thigh and trunk together
+
+    Raises
+    ------
+    Cancelled
+    """
+    rise = np.full(len(frames), np.nan)
+    for low, top in _ways_up(-bar_px[:, 1], body_px):
+        looks = _in_sight(np.arange(low, top + 1), feet, bar_px, plate_px, body_px)
+        if len(looks) < LEAST_LOOKS:
+            continue
+        rise[looks] = _watched(
+            pictures, frames[looks], feet[looks], bar_px[looks], plate_px, body_px, cancelled
+        )
+    return rise
+
+
+def _ways_up(up: Array, body_px: float) -> list[tuple[int, int]]:
+    """The first and the last look of each way of the bar up."""
+    known = np.flatnonzero(np.isfinite(up))
+    ways: list[tuple[int, int]] = []
+    if not len(known):
+        return ways
+    low = top = int(known[0])
+    for look in known:
+        if up[look] > up[top]:
+            top = int(look)
+        over = up[top] - up[look] > FALLS * body_px
+        if over or look == known[-1]:
+            if up[top] - up[low] > LEAST_RISE * body_px:
+                ways.append((low, top))
+            low = top = int(look)
+        elif up[look] <= up[low]:
+            low = top = int(look)
+    return ways
+
+
+def _in_sight(
+    looks: NDArray[np.intp], feet: Array, bar_px: Array, plate_px: float, body_px: float
+) -> NDArray[np.intp]:
+    """The looks of a way up from where the plate has left the foot alone."""
+    upper = looks[len(looks) // 2 :]
+    heels = feet[upper, 1]
+    if not np.isfinite(heels).any():
+        return looks[:0]
+    top = np.nanmedian(heels, axis=0) - [0.0, HEEL_HIGH * body_px]
+    clear = np.hypot(*(bar_px[looks] - top).T) > EDGE * plate_px
+    return looks[int(np.argmax(clear)) :] if clear.any() else looks[:0]
+
+
+def _watched(
+    pictures: _Pictures,
+    frames: NDArray[np.int32],
+    feet: Array,
+    bar_px: Array,
+    plate_px: float,
+    body_px: float,
+    cancelled: Callable[[], bool],
+) -> Array:
+    """The heel's rise against the first of some looks, (m,)."""
+    nothing = np.full(len(frames), np.nan)
+    toe, heel, _ = np.nanmedian(feet[: max(len(feet) // 2, LEAST_LOOKS)], axis=0)
+    if not np.isfinite([toe, heel]).all() or abs(toe[0] - heel[0]) < SHORTEST * body_px:
+        return nothing
+    way = np.sign(toe[0] - heel[0])
+    left, right = sorted((heel[0] - way * BEHIND * body_px, toe[0] + way * BEFORE * body_px))
+    above, below = toe[1] - ABOVE * body_px, toe[1] + BELOW * body_px
+    try:
+        before = grey(pictures, int(frames[0]))
+    except ClipUnreadable:
+        return nothing
+
+    def patches(left: float, right: float) -> NDArray[np.float32]:
+        places = _patches(before, left, right, above, below)
+        away = np.hypot(*(places - bar_px[0]).T)
+        return np.asarray(places[away > EDGE * plate_px])
+
+    foot = patches(left, right)
+    aside = FLOOR * body_px
+    floor = np.vstack([patches(left - aside, left), patches(right, right + aside)])
+    if len(foot) < FEW:
+        return nothing
+    side = max(int(WINDOW * body_px) | 1, LEAST_WINDOW)
+    begun, count = np.vstack([foot, floor]), len(foot)
+    now, alive = begun.copy(), np.ones(len(begun), bool)
+    risen = np.full((len(frames), count), np.nan)
+    risen[0] = 0.0
+    for row, frame in enumerate(frames[1:], 1):
+        if cancelled():
+            raise Cancelled("Stopped.")
+        try:
+            picture = grey(pictures, int(frame))
+        except ClipUnreadable:
+            continue
+        now, kept = flow(before, picture, now, side, BACK_PX)
+        alive &= kept
+        before = picture
+        stands = (begun - now)[count:, 1][alive[count:]]
+        shift = float(np.median(stands)) if len(stands) >= FEW else 0.0
+        risen[row] = np.where(alive[:count], (begun - now)[:count, 1] - shift, np.nan)
+    behind = (toe[0] - foot[:, 0]) / (toe[0] - heel[0])
+    hind = behind > HINDMOST
+    return _heel_of(risen[:, hind] * (1 - BALL) / (behind[hind] - BALL), body_px)
+
+
+def _heel_of(risen: Array, body_px: float) -> Array:
+    """The heel's rise (m,) from what each patch (m, patches) says of it."""
+    known = np.isfinite(risen)
+    rows = np.flatnonzero(known.sum(axis=1) >= FEW)
+    rise = np.full(len(risen), np.nan)
+    if not len(rows):
+        return rise
+    highest = np.nanmax(np.where(known, risen, -np.inf), axis=0)
+    mine = (highest > COMES_UP * body_px) & (highest < HIGHEST * body_px)
+    if mine.sum() < FEW:
+        return rise
+    moves = mine & (highest > 0.5 * float(np.quantile(highest[mine], 0.9)))
+    for row in rows:
+        told = risen[row, known[row] & moves]
+        if len(told) >= FEW:
+            rise[row] = float(np.median(told))
+    return rise
+
+
+def _patches(
+    picture: Grey, left: float, right: float, above: float, below: float
+) -> NDArray[np.float32]:
+    """Places (n, 2) in a part of the picture at which flow can be told."""
+    high, wide = picture.shape
+    x0, x1 = (int(np.clip(round(x), 0, wide)) for x in (left, right))
+    y0, y1 = (int(np.clip(round(y), 0, high)) for y in (above, below))
+    if x1 - x0 < 4 or y1 - y0 < 4:
+        return np.zeros((0, 2), np.float32)
+    found = np.asarray(cv2.goodFeaturesToTrack(picture[y0:y1, x0:x1], MOST, CORNER, 1), np.float32)
+    if found.ndim < 2:  # an even part of the picture has none
+        return np.zeros((0, 2), np.float32)
+    return np.asarray(found.reshape(-1, 2) + np.array([x0, y0]), np.float32)
