@@ -39,8 +39,9 @@ BACK_PX = 0.7
 """A patch that is followed on and back again ends so near to where it began."""
 BALL, HINDMOST = 0.25, 0.55
 """The foot turns so far behind the toes, and patches further forward hardly rise (shares of it)."""
-COMES_UP, HIGHEST, FEW = 0.012, 0.15, 5
-"""What comes up by so much (bodies) is a heel, unless it is the plate; so many patches are needed."""
+COMES_UP, HIGHEST, FEW, LASTS = 0.012, 0.15, 5, 0.6
+"""What comes up by so much (bodies) is a heel, unless it is the plate; so many patches are needed that
+can be followed over such a share of the looks (what the plate drags along is soon lost)."""
 
 
 class _Pictures(Protocol):
@@ -149,8 +150,25 @@ def _watched(
     if len(foot) < FEW:
         return nothing
     side = max(int(WINDOW * body_px) | 1, LEAST_WINDOW)
+    risen = _risen(pictures, frames, before, foot, floor, side, cancelled)
+    behind = (toe[0] - foot[:, 0]) / (toe[0] - heel[0])
+    hind = behind > HINDMOST
+    return _heel_of(risen[:, hind] * (1 - BALL) / (behind[hind] - BALL), body_px)
+
+
+def _risen(
+    pictures: _Pictures,
+    frames: NDArray[np.int32],
+    first: Grey,
+    foot: NDArray[np.float32],
+    floor: NDArray[np.float32],
+    side: int,
+    cancelled: Callable[[], bool],
+) -> Array:
+    """How far each patch of the foot has risen against the floor in each look, (m, patches); NaN from
+    where it is lost."""
     begun, count = np.vstack([foot, floor]), len(foot)
-    now, alive = begun.copy(), np.ones(len(begun), bool)
+    now, alive, before = begun.copy(), np.ones(len(begun), bool), first
     risen = np.full((len(frames), count), np.nan)
     risen[0] = 0.0
     for row, frame in enumerate(frames[1:], 1):
@@ -166,9 +184,7 @@ def _watched(
         stands = (begun - now)[count:, 1][alive[count:]]
         shift = float(np.median(stands)) if len(stands) >= FEW else 0.0
         risen[row] = np.where(alive[:count], (begun - now)[:count, 1] - shift, np.nan)
-    behind = (toe[0] - foot[:, 0]) / (toe[0] - heel[0])
-    hind = behind > HINDMOST
-    return _heel_of(risen[:, hind] * (1 - BALL) / (behind[hind] - BALL), body_px)
+    return risen
 
 
 def _heel_of(risen: Array, body_px: float) -> Array:
@@ -180,6 +196,7 @@ def _heel_of(risen: Array, body_px: float) -> Array:
         return rise
     highest = np.nanmax(np.where(known, risen, -np.inf), axis=0)
     mine = (highest > COMES_UP * body_px) & (highest < HIGHEST * body_px)
+    mine &= known.mean(axis=0) >= LASTS
     if mine.sum() < FEW:
         return rise
     moves = mine & (highest > 0.5 * float(np.quantile(highest[mine], 0.9)))
