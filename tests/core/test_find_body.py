@@ -1,6 +1,7 @@
 """Whom the search for the lifter follows: a made-up net, a lifter, and somebody who stands by."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,13 +26,24 @@ def bar_path() -> Array:
     return np.column_stack([np.full(FRAMES, 100.0), 200.0 - 110 * share])
 
 
+def lifter_at(number: int) -> Array:
+    return np.array([110.0, 0.5 * bar_path()[number, 1] + 60.0])
+
+
 class Hall:
-    """Pictures that carry their number in a corner; the bystander is a bright spot."""
+    """Pictures that carry their number in a corner; the bystander is a bright spot, the lifter a dark
+    figure."""
 
     t_s = np.arange(FRAMES) / 30
 
+    def __init__(self, without: tuple[int, ...] = ()) -> None:
+        self.without = without
+
     def bgr(self, number: int) -> Picture:
         picture = np.full((HIGH, WIDE, 3), GREY, np.uint8)
+        x, y = lifter_at(number).astype(int)
+        if number not in self.without:
+            picture[y - 50 : y + 20, x - 8 : x + 8] = 30
         picture[0, 0] = number
         x, y = BYSTANDER.astype(int)
         picture[y - 3 : y + 4, x - 3 : x + 4] = 255
@@ -49,7 +61,7 @@ class Net:
         self.bar, self.blind, self.mixed = bar_path(), blind, mixed
 
     def lifter(self, number: int) -> Array:
-        return np.array([110.0, 0.5 * self.bar[number, 1] + 60.0])
+        return lifter_at(number)
 
     def people(self, picture: Picture) -> list[tuple[float, Crop]]:
         x, y = BYSTANDER.astype(int)
@@ -78,7 +90,7 @@ class Net:
 
 class TestWhom(unittest.TestCase):
     def hips(self, net: Net) -> Array:
-        seen = find_body(Hall(), net, bar_path())  # type: ignore[arg-type]
+        seen = find_body(Hall(net.blind), net, bar_path())  # type: ignore[arg-type]
         at = np.full((FRAMES, 2), np.nan)
         at[seen.frames] = seen.points[:, 0, 4]
         return at
@@ -96,6 +108,21 @@ class TestWhom(unittest.TestCase):
             self.assertFalse(np.isfinite(at[24:27]).any(), "nobody rather than somebody else")
             after = np.array([net.lifter(k) for k in range(27, FRAMES)])
             np.testing.assert_allclose(at[27:], after, atol=1e-3)
+
+    def test_who_stands_still_is_looked_at_once(self) -> None:
+        looks: list[int] = []
+        net = Net()
+        look = net.look
+
+        def counted(picture: Picture, crop: Crop) -> Sighting:
+            looks.append(int(picture[0, 0, 0]))
+            return look(picture, crop)
+
+        with mock.patch.object(net, "look", counted):
+            at = self.hips(net)
+        self.assertTrue(np.isfinite(at).all())
+        self.assertLess(len({one for one in looks if one < 9}), 3, "he stands there")
+        self.assertTrue(set(range(11, 20)) <= set(looks), "he moves there")
 
     def test_what_is_as_small_as_a_bell_beside_its_holder_is_no_plate(self) -> None:
         fits = as_large_as_a_plate(Net)  # type: ignore[arg-type]

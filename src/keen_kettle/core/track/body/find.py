@@ -19,7 +19,6 @@ from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import distance_transform_cdt
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
 from keen_kettle.core.track.body.flow import moves_along
@@ -29,7 +28,6 @@ from keen_kettle.core.track.body.holder import (
     LiftedBar,
     holder,
     settled,
-    trunk_of,
 )
 from keen_kettle.core.track.body.landmarks import (
     LANDMARKS,
@@ -37,7 +35,9 @@ from keen_kettle.core.track.body.landmarks import (
     Sightings,
     crop_side_of,
 )
+from keen_kettle.core.track.body.mend import leaps_to, mend
 from keen_kettle.core.track.body.net import JOINTS, Crop, PoseNet, Sighting, crop_between
+from keen_kettle.core.track.body.stands import Stands
 
 __all__ = ["FINDER_VERSION", "find_body", "frames_to_look_at"]
 
@@ -49,22 +49,12 @@ FARTHEST_STEP, MOST_GROWTH = 0.35, 1.45
 """Between two looks the square moves by so much of its side at most, and grows or shrinks so."""
 GONE, GONE_DEG, MOST_AGAIN = 0.04, 15.0, 2
 """A square that is off by so much of its side, or turned so much, is looked through again."""
-LEAST_TRUNK, MOST_TRUNK, LEAST_FOR_USUAL = 0.68, 1.45, 8
-"""A trunk that looks so much shorter or longer than usual is something else's."""
 PLAIN_RISES = (0.35, 0.6, 0.15)
 """Shares of the bar's rise at which the lifter is looked for first."""
 PLENTY_PX = 8.0
 """A bar that rises by less gives no hint where the lifter is plain."""
-LEAP = 0.12
-"""Between two looks nobody gets so far (share of the square's side; 0.3 m in a thirtieth of a second)."""
-LEAST_LEG = 0.55
-"""From hips to ankles in trunks; in the deepest squat it is about three quarters."""
-BENT_DEG, BENT_SIZES = (-60.0, 60.0, -40.0, 40.0), (1.0, 1.3)
-"""Squares for a trunk bent low: turned so, as large as those beside and larger."""
-PATIENCE, SELDOM = 3, 6
-"""Where so many looks in a row show no bent body, only each sixth is still looked through for one."""
-LOST_ASKS = 4
-"""Where nobody is found for longer, each fourth look asks for everyone again: a tenth of a second, and
+PATIENCE, LOST_ASKS = 3, 4
+"""Where nobody is found for so many looks, or longer, each fourth look asks for everyone again: a tenth of a second, and
 what lies between is filled from where the lifter is found."""
 FINDING = 0.7
 """The model's looks take about so much of the whole time."""
@@ -112,6 +102,7 @@ def find_body(
     frames = frames_to_look_at(pictures.t_s)
     size, bar = (0, 0), LiftedBar(bar_px)
     found: dict[int, Sighting] = {}
+    stood: dict[int, int] = {}
     starts = {int(frames[np.argmin(np.abs(frames - seed.frame))]): seed for seed in seeds}
     begin, first = (0, None) if seeds else _plain_start(pictures, net, frames, bar_px, cancelled)
     done = 0
@@ -131,11 +122,13 @@ def find_body(
             sighting = search.look(picture, int(frame))
             if sighting is not None:
                 found[int(frame)] = sighting
+            if search.since != frame:
+                stood[int(frame)] = search.since
             done += 1
             progress(FINDING * done / len(frames))
     for start in sorted({*starts, *_found_again(frames, found)}):
         _back_from(pictures, net, frames, start, found, cancelled, bar)
-    _mend(pictures, net, frames, found, cancelled, bar)
+    mend(pictures, net, frames, found, cancelled, bar, stood)
     seen = _gather(frames, found, size)
     if bar_px is None or plate_px is None or not len(found):
         return seen
@@ -181,133 +174,6 @@ def _plain_looks(frames: NDArray[np.int32], bar_px: Array | None) -> list[int]:
     return [int(known[low + np.argmax(rise >= height)]) for height in looks]
 
 
-def _look_near(
-    net: PoseNet, picture: NDArray[np.uint8], near: list[Crop], usual: float
-) -> Sighting | None:
-    """The best look in the squares of the looks beside, one between them, or the detector's near them."""
-    tries = near if len(near) < 2 else [near[0], _between(*near), near[1]]
-    best = _best_look(net, picture, tries, usual)
-    if best is not None:
-        return best
-    reach = max(one.side for one in near)
-    people = [
-        one
-        for _, one in net.people(picture)
-        if min(np.hypot(one.x - c.x, one.y - c.y) for c in near) < 0.5 * reach
-    ]
-    return _best_look(net, picture, people, usual)
-
-
-def _look_bent(
-    net: PoseNet, picture: NDArray[np.uint8], near: list[Crop], usual: float
-) -> Sighting | None:
-    """The best look in squares that lie along a trunk bent forward, to either side; with legs, or None."""
-    bent = [
-        Crop(one.x, one.y, size * one.side, turn)
-        for one in near
-        for size in BENT_SIZES
-        for turn in BENT_DEG
-    ]
-    best = _best_look(net, picture, bent, usual)
-    return None if best is None or _collapsed(best) else best
-
-
-def _collapsed(sighting: Sighting) -> bool:
-    """Whether the legs are shorter than those of anybody who squats."""
-    hips, feet = (sighting.points[list(JOINTS[name])].mean(axis=0) for name in ("hip", "ankle"))
-    return float(np.hypot(*(feet - hips))) < LEAST_LEG * trunk_of(sighting)
-
-
-def _mend(
-    pictures: _Pictures,
-    net: PoseNet,
-    frames: NDArray[np.int32],
-    found: dict[int, Sighting],
-    cancelled: Callable[[], bool],
-    bar: LiftedBar,
-) -> None:
-    """Looks again where the body has shrunk or collapsed.
-
-    While the body straightens, the plate hides its middle, and the model may take plate and arms
-    for the whole body; the square then stays on the plate. A trunk that looks much shorter than
-    usual tells it. There the squares of the last and the next good look, one between them and
-    those of the detector are tried; what gives no trunk of usual length is dropped.
-
-    Of a lifter bent low behind the plate the model may make one who sits upright in it, legs and all.
-    There squares that lie along a bent trunk are tried too; where none shows legs, it stays.
-    """
-    if len(found) < LEAST_FOR_USUAL:
-        return
-    usual = float(np.median([trunk_of(one) for one in found.values()]))
-
-    def fits(one: Sighting | None) -> bool:
-        return one is not None and LEAST_TRUNK * usual < trunk_of(one) < MOST_TRUNK * usual
-
-    looks = [int(frame) for frame in frames]
-    good = [fits(found.get(f)) and not _collapsed(found[f]) for f in looks]
-    if not any(good):
-        return
-    firm = np.flatnonzero(good)
-    barren = np.zeros(len(looks) + 1, int)  # the last one stands beside the first and the last look
-    for row in _from_the_edges(~np.array(good)):
-        if cancelled():
-            raise Cancelled("Stopped.")
-        frame = looks[row]
-        before = [found[looks[k]] for k in firm[firm < row][-1:]]
-        after = [found[looks[k]] for k in firm[firm > row][:1]]
-        near = [one.next_crop() for one in before + after]
-        try:
-            picture = pictures.bgr(frame)
-        except ClipUnreadable:
-            continue
-        best = _look_near(net, picture, near, usual)
-        if best is None or _collapsed(best):
-            stays = found.get(frame) if fits(found.get(frame)) else None
-            barren[row] = max(barren[row - 1], barren[row + 1])
-            bent = None
-            if barren[row] < PATIENCE or row % SELDOM == 0:
-                bent = _look_bent(net, picture, near, usual)
-                barren[row] = 0 if bent is not None else barren[row] + 1
-            best = bent or best or stays
-        leaps = best is not None and all(_leaps(c, best.next_crop()) for c in near)
-        if best is not None and bar.forbids(best, frame, leaps):
-            best = None
-        if best is not None:
-            found[frame] = best
-            if not np.any(firm == row):
-                firm = np.sort(np.append(firm, row))
-        else:
-            found.pop(frame, None)
-
-
-def _from_the_edges(bad: NDArray[np.bool_]) -> list[int]:
-    """Rows of looks that are bad, those beside a good one first: each has what was mended before it
-    as its neighbour."""
-    away = distance_transform_cdt(np.pad(bad, 1, constant_values=True))[1:-1]
-    return [int(row) for row in np.argsort(away, kind="stable") if bad[row]]
-
-
-def _between(a: Crop, b: Crop) -> Crop:
-    turn = (b.turn_deg - a.turn_deg + 180) % 360 - 180
-    return Crop((a.x + b.x) / 2, (a.y + b.y) / 2, (a.side + b.side) / 2, a.turn_deg + turn / 2)
-
-
-def _best_look(
-    net: PoseNet, picture: NDArray[np.uint8], crops: Sequence[Crop], usual: float
-) -> Sighting | None:
-    """Of the looks through these squares, each let settle once, the one with the usual trunk."""
-    best, least = None, max(-np.log(LEAST_TRUNK), np.log(MOST_TRUNK))
-    for crop in crops:
-        first = net.look(picture, crop)
-        for one in (first, net.look(picture, first.next_crop())):
-            off = abs(float(np.log(max(trunk_of(one), 1.0) / usual)))
-            if one.person >= LEAST_PERSON and off < least:
-                best, least = one, off
-        if least < 0.1:
-            break
-    return best
-
-
 def _found_again(frames: NDArray[np.int32], found: dict[int, Sighting]) -> list[int]:
     """Looks in which the lifter is found after one in which nobody was."""
     looks = [int(frame) for frame in frames]
@@ -337,7 +203,7 @@ def _back_from(
             return
         if at.person < LEAST_PERSON or _strays(before, at.next_crop()):
             return
-        if bar.forbids(at, int(frame), _leaps(before, at.next_crop())):
+        if bar.forbids(at, int(frame), leaps_to(before, at.next_crop())):
             return
         found[int(frame)] = at
 
@@ -375,14 +241,31 @@ class _Search:
         self._net, self._bar = net, bar
         self._crop = self._last = begin
         self._lost = 0
+        self._stands = Stands()
+        self.since = -1
+        """The frame since which the lifter stands as in the one looked at last."""
 
     def begin_at(self, seed: BodySeed) -> None:
+        self._stands.forget()
         hip = np.array([seed.hip_x, seed.hip_y])
         way = np.array([seed.shoulder_x, seed.shoulder_y]) - hip
         trunk = max(float(np.hypot(*way)), 1.0)
         self._crop = crop_between(hip, hip + way / trunk * crop_side_of(trunk))
 
     def look(self, picture: NDArray[np.uint8], frame: int) -> Sighting | None:
+        """Who is seen in a frame; whoever stands as he did is not looked at again."""
+        kept = self._stands.still(picture)
+        if kept is not None and not self._bar.forbids(kept, frame, leaps=False):
+            return kept
+        self.since = frame
+        seen = self._look(picture, frame)
+        if seen is None:
+            self._stands.forget()
+        else:
+            self._stands.learn(picture, seen)
+        return seen
+
+    def _look(self, picture: NDArray[np.uint8], frame: int) -> Sighting | None:
         tries = [self._crop] if self._crop is not None else []
         if self._last is not None and self._last is not self._crop:
             tries.append(self._last)
@@ -420,7 +303,7 @@ class _Search:
             if again.person < LEAST_PERSON or _strays(after, again.next_crop()):
                 break
             crop, sighting, after = after, again, again.next_crop()
-        if self._bar.forbids(sighting, frame, _leaps(begun, after)):
+        if self._bar.forbids(sighting, frame, leaps_to(begun, after)):
             return None
         self._bar.learn(sighting, frame)
         self._crop = self._last = after
@@ -456,11 +339,6 @@ class _Search:
             return float(np.hypot(crop.x - middle[0], crop.y - middle[1])) / crop.side
 
         return min((crop for _, crop in people), key=away)
-
-
-def _leaps(before: Crop, after: Crop) -> bool:
-    """Whether the body is where nobody gets to between two looks."""
-    return float(np.hypot(after.x - before.x, after.y - before.y)) > LEAP * before.side
 
 
 def _has_gone(before: Crop, after: Crop) -> bool:

@@ -20,6 +20,8 @@ A first look is repeated through its own square until that stands: moves by less
 KNOWN_BESIDE, MOST_ASIDE = 6, 0.65
 """After so many looks it is known how far beside the bar the lifter is; he gets no farther from there than so
 many trunks (under the bar it is about a foot)."""
+BENT_TO = 1.0
+"""A bar so many trunks above its lowest place is at the hips."""
 COVER = 0.5
 """Whoever has no hand at the bar is painted out by so much of the square's side round the body."""
 
@@ -63,14 +65,20 @@ class LiftedBar:
 
     def __init__(self, bar_px: Array | None) -> None:
         self._px = bar_px
-        self._half_up_px = self._third_up_px = -np.inf
+        self._half_up_px = self._third_up_px = self._foot_px = -np.inf
         self._beside: list[tuple[float, float]] = []
         if bar_px is not None and np.isfinite(bar_px[:, 1]).any():
             top, foot = float(np.nanmin(bar_px[:, 1])), float(np.nanmax(bar_px[:, 1]))
+            self._foot_px = foot
             self._half_up_px, self._third_up_px = (top + foot) / 2, (top + 2 * foot) / 3
 
     def at(self, frame: int) -> Array:
         return self._px[frame] if self._px is not None else np.full(2, np.nan)
+
+    def low(self, frame: int, trunk_px: float) -> bool:
+        """Whether the bar is so low that its lifter may be bent to it; where it is not known he may be."""
+        bar = self.at(frame)
+        return not np.isfinite(bar).all() or bool(bar[1] > self._foot_px - BENT_TO * trunk_px)
 
     def learn(self, sighting: Sighting, frame: int) -> None:
         """How far beside the bar the hips of one who holds it are, once it is on its way up."""

@@ -1,0 +1,198 @@
+"""Looks again where the model has lost the body though it says that it sees one.
+
+While the body straightens, the plate hides its middle, and the model may take plate and arms for
+the whole body; the square then stays on the plate. A trunk that looks much shorter than usual tells
+it. There the squares of the last and the next good look, one between them and those of the detector
+are tried; what gives no trunk of usual length is dropped.
+
+Of a lifter bent low behind the plate the model may make one who sits upright in it, legs and all.
+There squares that lie along a bent trunk are tried too, as long as the bar is low; where none shows
+legs, it stays.
+"""
+
+from collections.abc import Callable, Sequence
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import distance_transform_cdt
+
+from keen_kettle.core.errors import Cancelled, ClipUnreadable
+from keen_kettle.core.track.body.holder import LEAST_PERSON, LiftedBar, trunk_of
+from keen_kettle.core.track.body.net import JOINTS, Crop, PoseNet, Sighting
+
+__all__ = ["leaps_to", "mend"]
+
+LEAST_TRUNK, MOST_TRUNK, LEAST_FOR_USUAL = 0.68, 1.45, 8
+"""A trunk that looks so much shorter or longer than usual is something else's."""
+LEAP = 0.12
+"""Between two looks nobody gets so far (share of the square's side; 0.3 m in a thirtieth of a second)."""
+LEAST_LEG = 0.55
+"""From hips to ankles in trunks; in the deepest squat it is about three quarters."""
+BENT_DEG, BENT_SIZES = (-60.0, 60.0, -40.0, 40.0), (1.0, 1.3)
+"""Squares for a trunk bent low: turned so, as large as those beside and larger."""
+PATIENCE, SELDOM = 3, 6
+"""Where so many looks in a row show no bent body, only each sixth is still looked through for one."""
+
+
+class _Pictures(Protocol):
+    def bgr(self, number: int) -> NDArray[np.uint8]: ...
+
+
+def mend(
+    pictures: _Pictures,
+    net: PoseNet,
+    frames: NDArray[np.int32],
+    found: dict[int, Sighting],
+    cancelled: Callable[[], bool],
+    bar: LiftedBar,
+    stood: dict[int, int],
+) -> None:
+    """Look again where the body has shrunk or collapsed, and change `found` (frame → sighting).
+
+    Parameters
+    ----------
+    frames : shape (k,), those that were looked at
+    stood : frame → an earlier one whose lifter stood as in it, so that one look is enough for both
+
+    Raises
+    ------
+    Cancelled
+    """
+    if len(found) < LEAST_FOR_USUAL:
+        return
+    usual = float(np.median([trunk_of(one) for one in found.values()]))
+
+    def fits(one: Sighting | None) -> bool:
+        return one is not None and LEAST_TRUNK * usual < trunk_of(one) < MOST_TRUNK * usual
+
+    looks = [int(frame) for frame in frames]
+    good = [fits(found.get(f)) and not _collapsed(found[f]) for f in looks]
+    firm = np.flatnonzero(good)
+    if not len(firm):
+        return
+    bent = _Bent(net, usual, len(looks))
+    mended: dict[int, Sighting | None] = {}
+    for row in _from_the_edges(~np.array(good)):
+        if cancelled():
+            raise Cancelled("Stopped.")
+        frame = looks[row]
+        alike = stood.get(frame, frame)
+        if alike in mended:
+            _keep(found, frame, mended[alike])
+            continue
+        beside = [*firm[firm < row][-1:], *firm[firm > row][:1]]
+        near = [found[looks[k]].next_crop() for k in beside]
+        try:
+            picture = pictures.bgr(frame)
+        except ClipUnreadable:
+            continue
+        best = _look_near(net, picture, near, usual)
+        if best is None or _collapsed(best):
+            stays = found.get(frame) if fits(found.get(frame)) else None
+            low = bar.low(frame, usual)
+            best = (bent.look(row, picture, near) if low else None) or best or stays
+        if best is not None and _is_another(best, bar, frame, near):
+            best = None
+        mended[alike] = best
+        _keep(found, frame, best)
+        if best is not None and not np.any(firm == row):
+            firm = np.sort(np.append(firm, row))
+
+
+def _is_another(sighting: Sighting, bar: LiftedBar, frame: int, near: list[Crop]) -> bool:
+    """Whether a body is somebody else's than that of the looks beside."""
+    leaps = all(leaps_to(one, sighting.next_crop()) for one in near)
+    return bar.forbids(sighting, frame, leaps)
+
+
+def _keep(found: dict[int, Sighting], frame: int, sighting: Sighting | None) -> None:
+    if sighting is None:
+        found.pop(frame, None)
+    else:
+        found[frame] = sighting
+
+
+def _look_near(
+    net: PoseNet, picture: NDArray[np.uint8], near: list[Crop], usual: float
+) -> Sighting | None:
+    """The best look in the squares of the looks beside, one between them, or the detector's near them."""
+    tries = near if len(near) < 2 else [near[0], _between(*near), near[1]]
+    best = _best_look(net, picture, tries, usual)
+    if best is not None:
+        return best
+    reach = max(one.side for one in near)
+    people = [
+        one
+        for _, one in net.people(picture)
+        if min(np.hypot(one.x - c.x, one.y - c.y) for c in near) < 0.5 * reach
+    ]
+    return _best_look(net, picture, people, usual)
+
+
+class _Bent:
+    """Looks along a trunk bent forward, to either side; seldom where looks beside showed none so."""
+
+    def __init__(self, net: PoseNet, usual: float, count: int) -> None:
+        self._net, self._usual = net, usual
+        self._barren = np.zeros(
+            count + 1, int
+        )  # the last one is beside the first and the last look
+
+    def look(self, row: int, picture: NDArray[np.uint8], near: list[Crop]) -> Sighting | None:
+        """The best look in such squares, with legs; None where there is none, or it was not tried."""
+        barren = self._barren
+        barren[row] = max(barren[row - 1], barren[row + 1])
+        if barren[row] >= PATIENCE and row % SELDOM:
+            return None
+        squares = [
+            Crop(one.x, one.y, size * one.side, turn)
+            for one in near
+            for size in BENT_SIZES
+            for turn in BENT_DEG
+        ]
+        best = _best_look(self._net, picture, squares, self._usual)
+        if best is None or _collapsed(best):
+            barren[row] += 1
+            return None
+        barren[row] = 0
+        return best
+
+
+def _collapsed(sighting: Sighting) -> bool:
+    """Whether the legs are shorter than those of anybody who squats."""
+    hips, feet = (sighting.points[list(JOINTS[name])].mean(axis=0) for name in ("hip", "ankle"))
+    return float(np.hypot(*(feet - hips))) < LEAST_LEG * trunk_of(sighting)
+
+
+def _from_the_edges(bad: NDArray[np.bool_]) -> list[int]:
+    """Rows of looks that are bad, those beside a good one first: each has what was mended before it
+    as its neighbour."""
+    away = distance_transform_cdt(np.pad(bad, 1, constant_values=True))[1:-1]
+    return [int(row) for row in np.argsort(away, kind="stable") if bad[row]]
+
+
+def _between(a: Crop, b: Crop) -> Crop:
+    turn = (b.turn_deg - a.turn_deg + 180) % 360 - 180
+    return Crop((a.x + b.x) / 2, (a.y + b.y) / 2, (a.side + b.side) / 2, a.turn_deg + turn / 2)
+
+
+def _best_look(
+    net: PoseNet, picture: NDArray[np.uint8], crops: Sequence[Crop], usual: float
+) -> Sighting | None:
+    """Of the looks through these squares, each let settle once, the one with the usual trunk."""
+    best, least = None, max(-np.log(LEAST_TRUNK), np.log(MOST_TRUNK))
+    for crop in crops:
+        first = net.look(picture, crop)
+        for one in (first, net.look(picture, first.next_crop())):
+            off = abs(float(np.log(max(trunk_of(one), 1.0) / usual)))
+            if one.person >= LEAST_PERSON and off < least:
+                best, least = one, off
+        if least < 0.1:
+            break
+    return best
+
+
+def leaps_to(before: Crop, after: Crop) -> bool:
+    """Whether the body is where nobody gets to between two looks."""
+    return float(np.hypot(after.x - before.x, after.y - before.y)) > LEAP * before.side
