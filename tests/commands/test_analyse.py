@@ -79,6 +79,7 @@ class TestAnalyse(unittest.TestCase):
         self.assertTrue(body["known"])
         self.assertEqual(body["facing"], self.film.truth["facing"])
         self.assertEqual(len(body["frames"]), len(self.film.bar_px))
+        self.assertEqual(len(body["heel_rise_px"]), len(self.film.bar_px))
         states = {point["state"] for frame in body["frames"] for point in frame}
         self.assertLessEqual({"measured", "assumed"}, states)
         sources = {event["name"]: event["source"] for event in self.document["events"]}

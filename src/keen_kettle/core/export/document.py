@@ -201,6 +201,9 @@ def _body(body: BodyTrack | None, why: str) -> dict[str, object]:
         "finder_version": FINDER_VERSION,
         "facing": body.facing,
         "side_on": body.side_on,
+        "heel_rise_px": None
+        if body.heel_px is None
+        else [_number(float(rise), 2) for rise in body.heel_px],
         "frames": landmark_rows(body),
     }
 
