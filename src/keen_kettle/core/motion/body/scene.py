@@ -212,7 +212,7 @@ def out_of_plane(frame: int) -> Reading:
 
 def straightest(s: Scene, joint: str) -> int | None:
     span = s.finish()
-    angle = s.body.angle_deg(joint)[span]
+    angle = s.steady_deg(joint)[span]
     return int(span[np.argmax(angle)]) if np.isfinite(angle).all() else None
 
 

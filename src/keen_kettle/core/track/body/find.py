@@ -58,6 +58,8 @@ PATIENCE, LOST_ASKS = 3, 4
 what lies between is filled from where the lifter is found."""
 FINDING = 0.7
 """The model's looks take about so much of the whole time."""
+CAP, PLATE = 0.05, 0.24
+"""What is followed and smaller than this (bodies) is a sleeve's cap; a plate about it is no larger than that."""
 NOSE = 0
 FOOT = LANDMARKS[:3]
 ORDER = np.array([JOINTS[name] for name in LANDMARKS]).T
@@ -225,6 +227,8 @@ def _with_patches(
         near[way] = np.interp(np.arange(len(near)), found, near[way][found])
     feet = both[:, :, : len(FOOT)].mean(axis=1)
     body_px = seen.body_px()
+    if plate_px < CAP * body_px:
+        plate_px = PLATE * body_px
     heel = heel_rise_px(pictures, seen.frames, feet, bar_px, plate_px, body_px, cancelled)
 
     def tell(share: float) -> None:

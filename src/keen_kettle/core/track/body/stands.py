@@ -10,11 +10,12 @@ __all__ = ["Stands"]
 
 SMALL, BLOCKS = 64, 8
 """The square round the lifter is shrunk to so many pixels a side, and compared in so many blocks a side."""
-MOVES = 0.05
-"""A block that changes by more than this share of the square's contrast has moved: by half a hundredth of a
-body at least in 96 of 100 cases, and where nothing moves it is 0.01 to 0.05 (lifelike films)."""
-LEAST_CONTRAST = 8.0
+MOVES, MOST, LEAST_CONTRAST = 0.05, 1.3, 8.0
+"""A block that changes by more than this share of the square's contrast, or by so many grey levels, has
+moved: where the body moves by half a hundredth of its size that is so in 96 of 100 looks, where nothing
+moves in 2 (lifelike films)."""
 REACH = 0.55
+"""So far from its middle the square reaches (sides of the look's own)."""
 
 
 class Stands:
@@ -41,7 +42,7 @@ class Stands:
         side = SMALL // BLOCKS
         changes = np.abs(now - self._small).reshape(BLOCKS, side, BLOCKS, side).mean(axis=(1, 3))
         contrast = max(float(self._small.std()), LEAST_CONTRAST)
-        return self._seen if changes.max() < MOVES * contrast else None
+        return self._seen if changes.max() < min(MOVES * contrast, MOST) else None
 
 
 def _shrunk(picture: NDArray[np.uint8], seen: Sighting) -> NDArray[np.float32] | None:
