@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.track import PlateMark
 from keen_kettle.core.track.body import as_large_as_a_plate, find_body
 from keen_kettle.core.track.body.find import _plain_looks
+from keen_kettle.core.track.body.holder import LiftedBar
 from keen_kettle.core.track.body.net import CENTRE, JOINTS, REACH, Crop, Sighting
 
 Array = NDArray[np.float64]
@@ -193,6 +194,13 @@ class TestBent(unittest.TestCase):
         seen = find_body(Hall(), net, bar_path())  # type: ignore[arg-type]
         true = np.array([net.lifter(int(frame)) for frame in seen.frames])
         np.testing.assert_allclose(seen.points[:, 0, 4], true, atol=1e-3)
+
+    def test_nobody_is_looked_for_bent_while_the_bar_is_up(self) -> None:
+        path = bar_path()
+        bar, foot = LiftedBar(path), float(path[:, 1].max())
+        low = [bar.low(frame, TRUNK) for frame in range(FRAMES)]
+        self.assertEqual(low, [bool(y > foot - TRUNK) for y in path[:, 1]])
+        self.assertTrue(LiftedBar(None).low(3, TRUNK), "where the bar is not known he may be bent")
 
 
 if __name__ == "__main__":

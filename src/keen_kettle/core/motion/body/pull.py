@@ -277,8 +277,8 @@ def _heel_leaves(s: Scene) -> tuple[int, str]:
     """
     begin = max(s.frames["lift_off"], s.frames.get("knee_pass", 0))
     span = np.arange(begin, s.finish()[-1] + 1)
-    over, sighted = _heel_height(s)
-    lifted = WATCHED_M if over is s.body.heel_m else LIFTED_M
+    over, sighted, watched = _heel_height(s)
+    lifted = WATCHED_M if watched else LIFTED_M
     firm = span[sighted[span]]
     if len(firm) < 2:
         return begin, "the foot is not seen while the body finishes"
@@ -294,27 +294,28 @@ def _heel_leaves(s: Scene) -> tuple[int, str]:
     return int(up[0]), ""
 
 
-def _heel_height(s: Scene) -> tuple[Array, NDArray[np.bool_]]:
-    """How high the heel is (frames,), and where that was seen: from its own picture where that was
-    watched, unless its points were set by hand; else from heel and toe, so that a camera in the hand
-    does not lift it, and only where both are seen: an assumed one stays where it was put."""
+def _heel_height(s: Scene) -> tuple[Array, NDArray[np.bool_], bool]:
+    """How high the heel is (frames,), where that was seen (frames,), and whether its own picture was
+    watched for it. Where it was not, or its points were set by hand, it is taken against the toe, so
+    that a camera in the hand does not lift it, and only where both are seen: an assumed one stays
+    where it was put."""
     by_hand = s.body.by_hand("heel")[s.frames["lift_off"] : s.finish()[-1] + 1].any()
-    watched = s.body.heel_m
-    if watched is not None and np.isfinite(watched[s.finish()]).any() and not by_hand:
-        return watched, np.isfinite(watched)
+    rise = s.body.heel_m
+    if rise is not None and np.isfinite(rise[s.finish()]).any() and not by_hand:
+        return rise, np.isfinite(rise), True
     over = s.body.at("heel")[:, 1] - s.body.at("toe")[:, 1]
-    return over, s.body.firm("heel", "toe") & np.isfinite(over)
+    return over, s.body.firm("heel", "toe") & np.isfinite(over), False
 
 
 def _rests_on(s: Scene, *others: str) -> tuple[str, ...] | None:
     """What a reading rests on besides the foot, where that was watched; None: on the usual points."""
-    return others if _heel_height(s)[0] is s.body.heel_m else None
+    return others if _heel_height(s)[2] else None
 
 
 def _heel_leaves_sigma(s: Scene, frame: int) -> float:
     """Uncertainty (s) of the instant in which the heel leaves the floor."""
-    over, _ = _heel_height(s)
-    if over is s.body.heel_m:
+    over, _, watched = _heel_height(s)
+    if watched:
         return float(np.hypot(s.bar.frame_s / np.sqrt(12), LOOK_S / np.sqrt(12)))
     pace = max(float(np.gradient(over, s.bar.t_s)[frame]), LEAST_PACE_MPS)
     return 1.5 * float(s.body.sigma_at("heel")[frame]) / pace
