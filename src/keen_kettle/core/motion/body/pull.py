@@ -62,8 +62,6 @@ ALIKE = 0.6
 left between them (rendered films)."""
 BENT_DOUBT_DEG = 3.0
 """A trunk bent low is read so much too low (a real lifter's by 6), one that rises behind the plate not."""
-WATCHED_M = 0.012
-"""A heel whose own picture was watched has left the floor when it is so far up."""
 LOOK_S, LEAST_PACE_MPS = 1 / 30, 0.15
 """The foot is looked at so often; a heel that leaves the floor goes up at least so fast."""
 HIP = ("knee", "hip", "shoulder")
@@ -278,16 +276,15 @@ def _heel_leaves(s: Scene) -> tuple[int, str]:
     begin = max(s.frames["lift_off"], s.frames.get("knee_pass", 0))
     span = np.arange(begin, s.finish()[-1] + 1)
     over, sighted, watched = _heel_height(s)
-    lifted = WATCHED_M if watched else LIFTED_M
     firm = span[sighted[span]]
     if len(firm) < 2:
         return begin, "the foot is not seen while the body finishes"
-    stands = float(np.quantile(over[firm], STANDS_LOW))
+    stands = 0.0 if watched else float(np.quantile(over[firm], STANDS_LOW))
     before = np.flatnonzero(sighted[:begin])
-    if len(before):
+    if len(before) and not watched:
         stands = max(stands, float(np.median(over[before])))
     rising = firm[: int(np.argmax(over[firm])) + 1]  # it comes down again in the turnover
-    down = rising[over[rising] <= stands + lifted]
+    down = rising[over[rising] <= stands + LIFTED_M]
     up = rising[rising > down[-1]] if len(down) else rising[:0]
     if not len(up) or up[0] > max(s.frames["extension"], s.frames["peak_velocity"]):
         return begin, HEEL_UNSEEN

@@ -225,7 +225,7 @@ def _with_patches(
     for point in np.ndindex(near.shape[1:]):  # where nobody was found, the lifter is between
         way = (slice(None), *point)
         near[way] = np.interp(np.arange(len(near)), found, near[way][found])
-    feet = both[:, :, : len(FOOT)].mean(axis=1)
+    feet = near[:, : len(FOOT)]
     body_px = seen.body_px()
     if plate_px < CAP * body_px:
         plate_px = PLATE * body_px

@@ -24,7 +24,8 @@ LEAST_RISE, FALLS = 0.3, 0.15
 """A way of the bar up is at least so long, and over when it has come down by so much (bodies)."""
 HEEL_HIGH, EDGE = 0.03, 1.02
 """A heel is so high (bodies), and in sight where it is so far from the plate's middle (radii)."""
-LEAST_LOOKS = 4
+LEAST_LOOKS, MIDDLE = 4, (0.3, 0.7)
+"""So many looks are needed; the part of them that tells where the foot stood."""
 BEHIND, BEFORE, ABOVE, BELOW = 0.05, 0.03, 0.09, 0.04
 """So far behind the heel, before the toe, above and below its height patches are taken (bodies)."""
 SHORTEST = 0.08
@@ -128,8 +129,8 @@ def _watched(
 ) -> Array:
     """The heel's rise against the first of some looks, (m,)."""
     nothing = np.full(len(frames), np.nan)
-    toe, heel, _ = np.nanmedian(feet[: max(len(feet) // 2, LEAST_LOOKS)], axis=0)
-    if not np.isfinite([toe, heel]).all() or abs(toe[0] - heel[0]) < SHORTEST * body_px:
+    toe, heel = _standing(feet)
+    if not abs(toe[0] - heel[0]) > SHORTEST * body_px:
         return nothing
     way = np.sign(toe[0] - heel[0])
     left, right = sorted((heel[0] - way * BEHIND * body_px, toe[0] + way * BEFORE * body_px))
@@ -154,6 +155,18 @@ def _watched(
     behind = (toe[0] - foot[:, 0]) / (toe[0] - heel[0])
     hind = behind > HINDMOST
     return _heel_of(risen[:, hind] * (1 - BALL) / (behind[hind] - BALL), body_px)
+
+
+def _standing(feet: Array) -> tuple[Array, Array]:
+    """Where toe and heel stood, as far as the model tells; NaN where it does not. While the plate is near
+    the model sees them in it; later the toe has stayed, and the heel is as far from it as before."""
+    some = feet[int(len(feet) * MIDDLE[0]) : int(np.ceil(len(feet) * MIDDLE[1]))]
+    some = some[np.isfinite(some).all(axis=(1, 2))]
+    if not len(some):
+        return np.full(2, np.nan), np.full(2, np.nan)
+    toe, heel = np.median(some[:, 0], axis=0), np.median(some[:, 1], axis=0)
+    long = float(np.median(np.hypot(*(some[:, 1] - some[:, 0]).T)))
+    return toe, np.array([toe[0] + np.sign(heel[0] - toe[0]) * long, toe[1]])
 
 
 def _risen(
