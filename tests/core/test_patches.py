@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled
-from keen_kettle.core.track.body import LANDMARKS, BodyHand, Sightings, solve_body
-from keen_kettle.core.track.body.flow import moves_along
+from keen_kettle.core.track.body import LANDMARKS, BodyHand, PointState, Sightings, solve_body
+from keen_kettle.core.track.body.carry import Carried, carry
 from keen_kettle.core.track.body.heel import heel_rise_px
 from keen_kettle.core.track.body.landmarks import CARRIED
 from keen_kettle.store.clip_rows import pack_sightings, unpack_sightings
@@ -135,9 +135,13 @@ class Walker:
         moved = cv2.warpAffine(figure, move, (WIDE, HIGH), borderMode=cv2.BORDER_REPLICATE)
         return np.asarray(cv2.cvtColor(moved, cv2.COLOR_GRAY2BGR))
 
-    def moves(self, bar: tuple[float, float] = (900.0, 900.0)) -> Floats:
+    def carried(self, bar: tuple[float, float] = (900.0, 900.0), **more: object) -> Carried:
         looks = np.arange(6, dtype=np.int32)
-        return moves_along(self, looks, self.points, np.tile(bar, (6, 1)), 60.0, BODY)
+        bars = np.tile(bar, (6, 1))
+        return carry(self, looks, self.points, 3, bars, 60.0, BODY, **more)  # type: ignore[arg-type]
+
+    def moves(self, bar: tuple[float, float] = (900.0, 900.0)) -> Floats:
+        return self.carried(bar).moves
 
 
 class TestMoves(unittest.TestCase):
@@ -157,12 +161,31 @@ class TestMoves(unittest.TestCase):
         self.assertFalse(np.isfinite(moves[:, thigh, 1]).any())
         self.assertTrue(np.isfinite(moves[:5, neck]).all())
 
-    def test_where_nobody_was_found_nothing_is_told(self) -> None:
+    def test_where_the_model_sees_nobody_or_another_body_the_lifter_is_carried_on(self) -> None:
         film = Walker()
-        film.points[2] = np.nan
-        moves = film.moves()
-        self.assertFalse(np.isfinite(moves[2]).any())
-        self.assertTrue(np.isfinite(moves[3]).all())
+        true = film.points.copy()
+        film.points[1] = np.nan
+        film.points[5] += (90.0, 20.0)
+        on = film.carried()
+        self.assertEqual(np.flatnonzero(on.carried).tolist(), [1, 5])
+        body = [LANDMARKS.index(name) for name in ("ankle", "knee", "hip", "shoulder", "ear")]
+        np.testing.assert_allclose(on.points[:, body], true[:, body], atol=3.0)
+
+    def test_what_is_seen_near_there_is_taken_as_it_is_seen(self) -> None:
+        film = Walker()
+        film.points[4] += (0.05 * BODY, 0.0)
+        on = film.carried()
+        self.assertFalse(on.carried.any())
+        np.testing.assert_array_equal(on.points, film.points)
+
+    def test_a_plain_figure_is_not_carried_and_it_can_be_stopped(self) -> None:
+        film = Walker(plain=True)
+        film.bgr = lambda number: np.full((HIGH, WIDE, 3), 90, np.uint8)  # type: ignore[method-assign]
+        film.points[4] = np.nan
+        on = film.carried()
+        self.assertFalse(np.isfinite(on.moves).any() or on.carried.any())
+        with self.assertRaises(Cancelled):
+            Walker().carried(cancelled=lambda: True)
 
 
 class TestCarried(Lifted):
@@ -229,6 +252,15 @@ class TestCarried(Lifted):
         self.assertTrue(hidden.any())
         share = body.sigma_px[hidden, hip] / body.lengths_px["hip", "shoulder"] * 0.37
         self.assertLess(float(np.median(share)), 0.075)
+
+    def test_what_was_carried_is_assumed(self) -> None:
+        seen = seen_as(self.true, self.t_s)
+        on = np.zeros(len(seen.frames), bool)
+        on[10:20] = True
+        body = self.solve(replace(self.with_moves(seen), carried=on))
+        shoulder = LANDMARKS.index("shoulder")
+        self.assertTrue((body.state[seen.frames[on], shoulder] == PointState.ASSUMED).all())
+        self.assertEqual(body.state[seen.frames[5], shoulder], PointState.MEASURED)
 
     def test_they_are_kept_and_come_back(self) -> None:
         seen = seen_as(self.true, self.t_s)

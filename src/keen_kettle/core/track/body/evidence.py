@@ -70,7 +70,8 @@ class Evidence:
     `astride` (n,) where one foot is far before the other; `floor` where feet mostly stand. `square`:
     the lifter is seen from the side; `front` is 1 where the toes point to the right, else -1; `grip`
     (2,) is the way from the bar's end to a hand that is seen beside it; `moves` (n - 1, segments, 2, 3)
-    tells how each half of a `CARRIED` segment moves to the next node: share along it, across, down.
+    tells how each half of a `CARRIED` segment moves to the next node: share along it, across, down;
+    `carried` (n,) marks nodes whose points were carried there.
     """
 
     nodes: NDArray[np.int32]
@@ -89,6 +90,7 @@ class Evidence:
     front: float = 1.0
     grip: Array | None = None
     moves: Array | None = None
+    carried: Mask | None = None
 
     def part(self, looks: slice) -> "Evidence":
         """That of some looks in a row."""
@@ -105,7 +107,13 @@ class Evidence:
             "astride",
         )
         moves = self.moves[looks.start : looks.stop - 1] if self.moves is not None else None
-        return replace(self, moves=moves, **{name: getattr(self, name)[looks] for name in rows})
+        carried = self.carried[looks] if self.carried is not None else None
+        return replace(
+            self,
+            moves=moves,
+            carried=carried,
+            **{name: getattr(self, name)[looks] for name in rows},
+        )
 
 
 def gather(
@@ -145,6 +153,7 @@ def gather(
         square=sightings is None or not sightings.breadth() > SQUARE_BREADTH,
         front=1.0 if facing == "right" else -1.0,
         moves=_moves(sightings, nodes, camera, unit),
+        carried=_carried(sightings, nodes),
     )
     gathered = replace(gathered, grip=_grip_offset(gathered))
     return replace(gathered, floor=_floor(gathered))
@@ -205,6 +214,13 @@ def _moves(
     moves[..., 1:] -= np.diff(camera, axis=0)[:, None, None]
     moves[..., 1:] /= unit
     return moves
+
+
+def _carried(sightings: Sightings | None, nodes: NDArray[np.int32]) -> Mask | None:
+    """Nodes (n,) whose points were carried there by patches of the picture."""
+    if sightings is None or sightings.carried is None:
+        return None
+    return np.isin(nodes, sightings.frames[sightings.carried])
 
 
 def _set_by_hand(hand: BodyHand, nodes: NDArray[np.int32]) -> tuple[Array, Mask, Mask]:

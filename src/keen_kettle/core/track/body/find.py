@@ -21,7 +21,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
-from keen_kettle.core.track.body.flow import moves_along
+from keen_kettle.core.track.body.carry import carry
 from keen_kettle.core.track.body.heel import heel_rise_px
 from keen_kettle.core.track.body.holder import (
     LEAST_PERSON,
@@ -134,7 +134,7 @@ def find_body(
     seen = _gather(frames, found, size)
     if bar_px is None or plate_px is None or not len(found):
         return seen
-    return _with_patches(pictures, seen, bar_px[frames], plate_px, progress, cancelled)
+    return _with_patches(pictures, seen, begin, bar_px[frames], plate_px, progress, cancelled)
 
 
 def _plain_start(
@@ -213,29 +213,40 @@ def _back_from(
 def _with_patches(
     pictures: _Pictures,
     seen: Sightings,
+    begin: int,
     bar_px: Array,
     plate_px: float,
     progress: Callable[[float], None],
     cancelled: Callable[[], bool],
 ) -> Sightings:
-    """With what patches of the picture tell of the heel, and of how the body moves between looks."""
-    both = seen.points.astype(float)
-    near = {"right": both[:, 1], "left": both[:, 0]}.get(seen.facing() or "", both.mean(axis=1))
-    found = np.flatnonzero(seen.found)
-    for point in np.ndindex(near.shape[1:]):  # where nobody was found, the lifter is between
-        way = (slice(None), *point)
-        near[way] = np.interp(np.arange(len(near)), found, near[way][found])
-    feet = near[:, : len(FOOT)]
+    """With what patches of the picture tell of the heel, and of how the body moves between looks; where
+    the model has lost the body it is carried on by them."""
+    side = {"right": 1, "left": 0}.get(seen.facing() or "", 1)
     body_px = seen.body_px()
     if plate_px < CAP * body_px:
         plate_px = PLATE * body_px
-    heel = heel_rise_px(pictures, seen.frames, feet, bar_px, plate_px, body_px, cancelled)
 
     def tell(share: float) -> None:
         progress(FINDING + (1 - FINDING) * share)
 
-    moves = moves_along(pictures, seen.frames, near, bar_px, plate_px, body_px, tell, cancelled)
-    return replace(seen, heel_px=heel.astype(np.float32), moves=moves.astype(np.float32))
+    near = seen.points[:, side].astype(float)
+    on = carry(pictures, seen.frames, near, begin, bar_px, plate_px, body_px, tell, cancelled)
+    feet = on.points[:, : len(FOOT)]
+    heel = heel_rise_px(pictures, seen.frames, feet, bar_px, plate_px, body_px, cancelled)
+    points, presence = seen.points.copy(), seen.presence.copy()
+    for one in np.flatnonzero(on.carried):
+        # The other side goes along; where nobody was seen it is taken to be the same.
+        shift = np.nan_to_num(on.points[one] - near[one])
+        points[one] = np.where(np.isfinite(points[one]), points[one] + shift, on.points[one])
+        presence[one] = np.maximum(presence[one], LEAST_PERSON)
+    return replace(
+        seen,
+        points=points,
+        presence=presence,
+        heel_px=heel.astype(np.float32),
+        moves=on.moves.astype(np.float32),
+        carried=on.carried,
+    )
 
 
 class _Search:

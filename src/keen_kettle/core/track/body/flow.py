@@ -6,17 +6,15 @@ few millimetres. Patches are laid along shank, thigh, trunk, upper arm and neck,
 what those near each end of a segment do together is what that part of it does.
 """
 
-from collections.abc import Callable
 from typing import Protocol
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.errors import Cancelled, ClipUnreadable
 from keen_kettle.core.track.body.landmarks import CARRIED, LANDMARKS
 
-__all__ = ["Grey", "flow", "grey", "moves_along"]
+__all__ = ["Grey", "flow", "grey", "part_moves"]
 
 Array = NDArray[np.float64]
 Grey = NDArray[np.uint8]
@@ -36,53 +34,6 @@ AROUND = 0.25
 
 class _Pictures(Protocol):
     def bgr(self, number: int) -> NDArray[np.uint8]: ...
-
-
-def moves_along(
-    pictures: _Pictures,
-    frames: NDArray[np.int32],
-    points: Array,
-    bar_px: Array,
-    plate_px: float,
-    body_px: float,
-    progress: Callable[[float], None] = lambda share: None,
-    cancelled: Callable[[], bool] = lambda: False,
-) -> Array:
-    """How parts of the body move from each look to the next, shape (k, segments, 2, 3).
-
-    For each segment of `CARRIED` and each half of it: where along the segment (a share), and the way
-    across and down in pixels; NaN where it cannot be told, and for the last look.
-
-    Parameters
-    ----------
-    frames : shape (k,), the frames that were looked at
-    points : shape (k, 9, 2), the landmarks of one side as the model saw them; NaN where not
-    bar_px : shape (k, 2), the bar at each look; NaN where it is not known
-    plate_px : the plate's radius
-    body_px : shank, thigh and trunk together
-
-    Raises
-    ------
-    Cancelled
-    """
-    told = np.full((len(frames), len(CARRIED), 2, 3), np.nan)
-    before: Grey | None = None
-    for look in range(len(frames) - 1):
-        if cancelled():
-            raise Cancelled("Stopped.")
-        progress(look / len(frames))
-        if not np.isfinite(points[look]).all():
-            before = None
-            continue
-        try:
-            before = grey(pictures, int(frames[look])) if before is None else before
-            after = grey(pictures, int(frames[look + 1]))
-        except ClipUnreadable:
-            before = None
-            continue
-        told[look] = _moves(before, after, points[look], bar_px[look : look + 2], plate_px, body_px)
-        before = after
-    return told
 
 
 def grey(pictures: _Pictures, frame: int) -> Grey:
@@ -109,10 +60,21 @@ def _follow(
     return np.asarray(there, np.float32), np.asarray(found)[:, 0] > 0
 
 
-def _moves(
+def part_moves(
     before: Grey, after: Grey, points: Array, bar_px: Array, plate_px: float, body_px: float
 ) -> Array:
-    """That of one look to the next, (segments, 2, 3)."""
+    """How parts of the body move from one look to another, shape (segments, 2, 3).
+
+    For each segment of `CARRIED` and each half of it: where along the segment (a share), and the way
+    across and down in pixels; NaN where it cannot be told.
+
+    Parameters
+    ----------
+    points : shape (9, 2), the landmarks in the look before
+    bar_px : shape (2, 2), the bar in both looks; NaN where it is not known
+    plate_px : the plate's radius
+    body_px : shank, thigh and trunk together
+    """
     places, shares = _patches(points, body_px)
     corner, size = _part(before, points, body_px)
     scale = min(1.0, BODY_PX / body_px)

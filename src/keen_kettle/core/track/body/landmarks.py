@@ -156,7 +156,8 @@ class Sightings:
     NaN where nobody was found; `presence` (k, 2, 9) from 0 to 1; `nose_x` (k,) pixels; `heel_px` (k,)
     how far the picture of the heel has come up from where it stood, NaN where it was not watched;
     `moves` (k, segments, 2, 3) how each half of a `CARRIED` segment moves to the next look: where along
-    it (a share), across and down in pixels, NaN where that is not known.
+    it (a share), across and down in pixels, NaN where that is not known; `carried` (k,) whether points
+    were carried on by these, since the model had lost the body.
     """
 
     frames: NDArray[np.int32]
@@ -165,6 +166,7 @@ class Sightings:
     nose_x: NDArray[np.float32]
     heel_px: NDArray[np.float32] | None = None
     moves: NDArray[np.float32] | None = None
+    carried: NDArray[np.bool_] | None = None
 
     @property
     def found(self) -> NDArray[np.bool_]:

@@ -194,6 +194,8 @@ def _seen_sigma(e: Evidence, covered: Mask, fits: Mask) -> Array:
     """How much each sighting may be off, (n, 9); infinite where it is not believed."""
     sigma = np.tile([SEEN_SIGMA[name] for name in LANDMARKS], (len(e.nodes), 1))
     sigma = np.where(e.sure < LEAST_PRESENCE, FAINT * sigma, sigma)
+    if e.carried is not None:
+        sigma[e.carried] *= FAINT
     deaf = np.array([name in UNSEEABLE for name in LANDMARKS])
     doubtful = covered | ~fits
     sigma = np.where(doubtful, np.where(deaf, np.inf, LITTLE * sigma), sigma)
@@ -306,6 +308,8 @@ def _states(
     with np.errstate(invalid="ignore"):
         measured = (off <= FAR_OFF) & ~covered & _in_proportion(e, lengths)
     measured[:, : ROW_OF["knee"] + 1] &= ~e.astride[:, None]
+    if e.carried is not None:
+        measured[e.carried] = False
     state = np.where(measured, PointState.MEASURED, PointState.ASSUMED).astype(np.uint8)
     state[np.isfinite(e.hand[..., 0])] = PointState.BY_HAND
     state[e.hidden & (state != PointState.BY_HAND)] = PointState.HIDDEN

@@ -1,0 +1,156 @@
+"""Carries the body from look to look by patches of the picture, over looks in which the model has lost it.
+
+From a look in which the lifter is plain it goes on to the end of the film, and back to its
+beginning. Each look's points and what the patches along them do give the next one's. Where the model
+sees hip and shoulder near there, its word is taken, and the way goes on from it; where it sees them
+elsewhere, or nobody, the carried points stand in for it, for a while. So a lifter whom the model
+loses behind the plate, or bent before a cluttered wall, is still where he was.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.errors import Cancelled, ClipUnreadable
+from keen_kettle.core.track.body.flow import Grey, grey, part_moves
+from keen_kettle.core.track.body.landmarks import CARRIED, LANDMARKS
+
+__all__ = ["Carried", "carry"]
+
+Array = NDArray[np.float64]
+
+ELSEWHERE, STRAYS = {"shoulder": 0.12, "hip": 0.2}, 0.3
+"""So far from where it was carried a joint is seen at most (bodies; a hip is often seen at the plate's edge),
+and by so much of the way further that it was carried."""
+MOST_ON, MOST_BACK, FARTHEST = 8, 45, 0.4
+"""After so many looks in which it says otherwise (on from the plain look, where a lifter moves fast and
+patches are lost; back from it, where he stands bent and the model may have settled on another body), or a
+way of so many bodies, what the model sees is taken again, though it be nobody."""
+SHOULDER = LANDMARKS.index("shoulder")
+
+
+class _Pictures(Protocol):
+    def bgr(self, number: int) -> NDArray[np.uint8]: ...
+
+
+@dataclass(frozen=True)
+class Carried:
+    """The points of one side (k, 9, 2), whether they were carried there (k,), and how halves of segments
+    move to the next look (k, segments, 2, 3): share along it, across, down; pixels, NaN where unknown."""
+
+    points: Array
+    carried: NDArray[np.bool_]
+    moves: Array
+
+
+def carry(
+    pictures: _Pictures,
+    frames: NDArray[np.int32],
+    seen: Array,
+    begin: int,
+    bar_px: Array,
+    plate_px: float,
+    body_px: float,
+    progress: Callable[[float], None] = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Carried:
+    """Carry the points of one side of a body through the looks of a film.
+
+    Parameters
+    ----------
+    frames : shape (k,), the frames that were looked at
+    seen : shape (k, 9, 2), the landmarks as the model saw them; NaN where it saw nobody
+    begin : the look in which the lifter is plain
+    bar_px : shape (k, 2), the bar at each look; NaN where it is not known
+    plate_px : the plate's radius
+    body_px : shank, thigh and trunk together
+
+    Raises
+    ------
+    Cancelled
+    """
+    count = len(frames)
+    points, carried = seen.copy(), np.zeros(count, bool)
+    moves = np.full((count, len(CARRIED), 2, 3), np.nan)
+    done = 0
+    on, back = range(begin, count - 1), range(begin, 0, -1)
+    for way, looks, most in ((1, on, MOST_ON), (-1, back, MOST_BACK)):
+        before: Grey | None = None
+        lost = _Lost(most)
+        for look in looks:
+            if cancelled():
+                raise Cancelled("Stopped.")
+            done += 1
+            progress(done / count)
+            there = look + way
+            if not np.isfinite(points[look]).all():
+                before = None
+                continue
+            try:
+                before = grey(pictures, int(frames[look])) if before is None else before
+                after = grey(pictures, int(frames[there]))
+            except ClipUnreadable:
+                before = None
+                continue
+            bar = bar_px[[look, there]]
+            told = part_moves(before, after, points[look], bar, plate_px, body_px)
+            before = after
+            moves[min(look, there)] = told * [1.0, way, way]
+            move = _joint_moves(told)
+            if lost.carries(seen[there], points[look] + move, move, body_px):
+                points[there], carried[there] = points[look] + move, True
+    return Carried(points, carried, moves)
+
+
+class _Lost:
+    """For how long the model has lost the body, and how far that was carried since."""
+
+    def __init__(self, most: int) -> None:
+        self._most = most
+        self._looks, self._gone = 0, 0.0
+
+    def carries(self, seen: Array, expected: Array, move: Array, body_px: float) -> bool:
+        """Whether the carried points stand in for what the model sees, points (9, 2), in the next look."""
+        self._gone += float(np.hypot(*move[SHOULDER])) / body_px
+        nobody = not np.isfinite(seen).all()
+        goes_on = self._gone < FARTHEST and (nobody or self._looks < self._most)
+        known = np.isfinite(expected).all()
+        if known and goes_on and _elsewhere(seen, expected, body_px, STRAYS * self._gone):
+            self._looks += 1
+            return True
+        self._looks, self._gone = 0, 0.0
+        return False
+
+
+def _elsewhere(seen: Array, expected: Array, body_px: float, more: float) -> bool:
+    """Whether the model sees hip or shoulder elsewhere than where they were carried, or nobody."""
+    for name, far in ELSEWHERE.items():
+        off = seen[LANDMARKS.index(name)] - expected[LANDMARKS.index(name)]
+        if not np.hypot(*off) < (far + more) * body_px:
+            return True
+    return False
+
+
+def _joint_moves(told: Array) -> Array:
+    """How each landmark moves (9, 2), from what halves of segments (segments, 2, 3) do; what nothing tells
+    moves as the rest does, all NaN where nothing is told of the shoulder."""
+    ways: dict[str, list[Array]] = {name: [] for name in LANDMARKS}
+    for (a, b), ((s0, *f0), (s1, *f1)) in zip(CARRIED, told, strict=True):
+        first, second = np.array(f0), np.array(f1)
+        if np.isfinite([s0, s1]).all():
+            slope = (second - first) / (s1 - s0)
+            ways[a].append(first - s0 * slope)
+            ways[b].append(second + (1 - s1) * slope)
+        elif np.isfinite(s0):
+            ways[a].append(first)
+        elif np.isfinite(s1):
+            ways[b].append(second)
+    known = [np.mean(one, axis=0) for one in ways.values() if one]
+    if not ways["shoulder"]:
+        return np.full((len(LANDMARKS), 2), np.nan)
+    usual = np.median(known, axis=0)
+    ways["wrist"] = ways["elbow"]
+    return np.array([np.mean(ways[name], axis=0) if ways[name] else usual for name in LANDMARKS])
