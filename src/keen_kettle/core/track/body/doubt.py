@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.track.body.evidence import COUNT, ROW_OF, Evidence
 from keen_kettle.core.track.body.landmarks import CARRIED, LANDMARKS, PointState
 
-__all__ = ["doubt_of"]
+__all__ = ["doubt_as_before", "doubt_of"]
 
 Array = NDArray[np.float64]
 
@@ -32,7 +32,7 @@ def doubt_of(e: Evidence, state: NDArray[np.uint8], points: Array, told: Array) 
     points : shape (n, 9, 2), the solved points
     told : shape (n, 9), how uncertain a point is by what the rest of the body tells of it
     """
-    usual = np.array([STATED_SIGMA[name] for name in LANDMARKS])
+    usual = _usual()
     sigma = np.tile(usual, (len(state), 1))
     unseen_s = _clocks(e)
     for k in range(COUNT):
@@ -53,6 +53,16 @@ def doubt_of(e: Evidence, state: NDArray[np.uint8], points: Array, told: Array) 
     by_hand = state == PointState.BY_HAND
     sigma[by_hand] = np.minimum(sigma, HAND)[by_hand]
     return sigma
+
+
+def doubt_as_before(state: NDArray[np.uint8], before: Array) -> Array:
+    """That of an answer for nearly the same, (n, 9): as it was before, but for what the hand has set."""
+    sigma = np.where(np.isfinite(before), before, GUESS_GROWTH * _usual())
+    return np.where(state == PointState.BY_HAND, np.minimum(sigma, HAND), sigma)
+
+
+def _usual() -> Array:
+    return np.array([STATED_SIGMA[name] for name in LANDMARKS])
 
 
 def _clocks(e: Evidence) -> Array:

@@ -53,7 +53,7 @@ class Normal:
         weight = _cauchy((length - apart) / sigma) / sigma**2
         if at_most:
             weight = np.where(apart > length, 1 / sigma**2, 0.0)
-        self._add(np.arange(self._n), _columns(a, b), rows, length - apart, weight)
+        self._add(self._n, _columns(a, b), rows, length - apart, weight)
 
     def hold_share(self, a: int, b: int, c: int, share: float, sigma: Array, robust: Mask) -> None:
         """The way from a to b is `share` times that from b to c (a limb turned out of the picture);
@@ -65,7 +65,7 @@ class Normal:
         held = np.isfinite(sigma)
         safe = np.where(held, sigma, 1.0)
         weight = np.where(held, np.where(robust, _cauchy(off / safe), 1.0) / safe**2, 0.0)
-        self._add(np.arange(self._n), _columns(a, b, c), rows, off, weight)
+        self._add(self._n, _columns(a, b, c), rows, off, weight)
 
     def stand(self, a: int, sigma: Array, robust: Mask) -> None:
         """Point a does not move from look to look (n - 1,), but for sudden steps where robust."""
@@ -76,8 +76,7 @@ class Normal:
         for axis in (0, 1):
             rows = np.tile([-1.0, 1.0], (self._n - 1, 1))
             columns = np.array([2 * a + axis, 2 * a + axis + self._width])
-            looks = np.arange(self._n - 1)
-            self._add(looks, columns, rows, -moved[:, axis], ease / sigma**2)
+            self._add(self._n - 1, columns, rows, -moved[:, axis], ease / sigma**2)
 
     def carry(self, a: int, b: int, share: Array, move: Array, sigma: float) -> None:
         """From each look to the next the place that lies `share` (n - 1,) of the way from a to b moves by
@@ -91,11 +90,10 @@ class Normal:
         off = np.where(known[:, None], off, 0.0)
         weight = np.where(known, _cauchy(np.hypot(off[:, 0], off[:, 1]) / sigma) / sigma**2, 0.0)
         rows = np.column_stack([part - 1, -part, 1 - part, part])
-        looks = np.arange(self._n - 1)
         for axis in (0, 1):
             now = np.array([2 * a + axis, 2 * b + axis])
             columns = np.concatenate([now, now + self._width])
-            self._add(looks, columns, rows, off[:, axis], weight)
+            self._add(self._n - 1, columns, rows, off[:, axis], weight)
 
     def ground(self, a: int, y: float, sigma: Array) -> None:
         """Point a lies at a height, unless something says otherwise; sigma (n,), endless: not."""
@@ -103,7 +101,7 @@ class Normal:
         held = np.isfinite(sigma)
         safe = np.where(held, sigma, 1.0)
         weight = np.where(held, _cauchy(off / safe) / safe**2, 0.0)
-        self._add(np.arange(self._n), np.array([2 * a + 1]), np.ones((self._n, 1)), off, weight)
+        self._add(self._n, np.array([2 * a + 1]), np.ones((self._n, 1)), off, weight)
 
     def smooth(self, t_s: Array, acceleration: Array) -> None:
         """No point is accelerated by much more than its own usual value (m,)."""
@@ -151,21 +149,19 @@ class Normal:
         return apart, way / apart[:, None]
 
     def _add(
-        self,
-        looks: NDArray[np.intp],
-        columns: NDArray[np.intp],
-        rows: Array,
-        off: Array,
-        weight: Array,
+        self, count: int, columns: NDArray[np.intp], rows: Array, off: Array, weight: Array
     ) -> None:
-        """Terms that touch `columns` (counted from each look's first unknown); no look comes twice."""
-        at = looks * self._width
-        for i in range(len(columns)):
-            self._right[at + columns[i]] += rows[:, i] * weight * off
-            for j in range(len(columns)):
-                apart = columns[i] - columns[j]
+        """Terms of the first `count` looks that touch `columns` (counted from each look's first unknown)."""
+        right = self._right.reshape(self._n, self._width)
+        places = [divmod(int(column), self._width) for column in columns]
+        for i, (later, column) in enumerate(places):
+            weighted = rows[:, i] * weight
+            right[later : later + count, column] += weighted * off
+            for j, (other, beside) in enumerate(places):
+                apart = int(columns[i] - columns[j])
                 if apart >= 0:
-                    self._band[apart, at + columns[j]] += rows[:, i] * rows[:, j] * weight
+                    band = self._band[apart].reshape(self._n, self._width)
+                    band[other : other + count, beside] += weighted * rows[:, j]
 
 
 def _columns(*points: int) -> NDArray[np.intp]:

@@ -17,7 +17,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.body.doubt import doubt_of
+from keen_kettle.core.track.body.doubt import doubt_as_before, doubt_of
 from keen_kettle.core.track.body.evidence import (
     COUNT,
     FAR_GRIP_SIGMA,
@@ -128,8 +128,11 @@ def solve_body(
     breadth = sightings.breadth() if sightings is not None else float("nan")
     again = repeats_of(bar, len(t_s))
     apart = sightings.feet_apart_px(len(t_s)) if sightings is not None else None
-    told = _told_by_others(evidence, points, covered, lengths)
-    doubt = doubt_of(evidence, states, points, told)
+    if near is not None:
+        doubt = doubt_as_before(states, near.sigma_px[evidence.nodes] / evidence.unit)
+    else:
+        told = _told_by_others(evidence, points, covered, lengths)
+        doubt = doubt_of(evidence, states, points, told)
     whole = _to_frames(
         evidence, points, states, sure, doubt, t_s, camera, facing, lengths, breadth, again
     )
