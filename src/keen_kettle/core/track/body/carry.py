@@ -115,8 +115,7 @@ class _Lost:
     def carries(self, seen: Array, expected: Array, move: Array, body_px: float) -> bool:
         """Whether the carried points stand in for what the model sees, points (9, 2), in the next look."""
         self._gone += float(np.hypot(*move[SHOULDER])) / body_px
-        nobody = not np.isfinite(seen).all()
-        goes_on = self._gone < FARTHEST and (nobody or self._looks < self._most)
+        goes_on = self._gone < FARTHEST and self._looks < self._most
         known = np.isfinite(expected).all()
         if known and goes_on and _elsewhere(seen, expected, body_px, STRAYS * self._gone):
             self._looks += 1

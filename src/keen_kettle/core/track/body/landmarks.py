@@ -240,6 +240,8 @@ class Sightings:
         apart = np.abs(np.diff(self.points[:, :, shoulder, 0], axis=1))[:, 0]
         trunk = np.hypot(*(self.points[:, :, shoulder] - self.points[:, :, hip]).mean(axis=1).T)
         share = apart / np.maximum(trunk, 1.0)
+        if self.carried is not None:
+            share = share[~self.carried]
         return float(np.nanquantile(share, NARROWEST)) if np.isfinite(share).any() else float("nan")
 
 
