@@ -57,6 +57,8 @@ ONE_PLACE = 0.4
 """Near the thigh over more of its length than this, the bar has no one place of contact."""
 STRETCHES_S, FOLDS_S = 0.1, 0.07
 """The body is stretched the most so long before the bar is fastest to so long after; then it folds."""
+MOST_AHEAD = 0.18
+"""No shoulder is so far before the knee then (a share of the body): it is somebody or something else's."""
 ALIKE = 0.6
 """Shoulder and knee are off in much the same way; so much of what independent errors would give is
 left between them (rendered films)."""
@@ -332,6 +334,8 @@ def shoulder_over_knee(s: Scene) -> Reading | None:
     if not np.isfinite(ahead).all():
         return Reading(np.nan, np.nan, peak)
     frame = int(span[np.argmin(ahead)])
+    if ahead.min() > MOST_AHEAD * long:
+        return Reading(np.nan, np.nan, frame, "the body is not read while the bar is fastest")
     spread = np.hypot(s.body.sigma_at("shoulder")[frame], s.body.sigma_at("knee")[frame])
     return Reading(float(ahead.min()) / long, ALIKE * float(spread) / long, frame)
 
