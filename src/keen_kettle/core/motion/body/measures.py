@@ -203,7 +203,7 @@ SQUARE_ON = frozenset(
     }
 )
 """What a view from aside does not allow. Most set the bar's end against the body forwards: it stands
-nearer to the camera, and looks shifted. Foot and bent arm look too short."""
+nearer to the camera, and looks shifted. A bent arm looks too short."""
 
 BODY_UNITS = {rule.id: rule.unit for rule in RULES}
 

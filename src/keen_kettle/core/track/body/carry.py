@@ -9,13 +9,12 @@ loses behind the plate, or bent before a cluttered wall, is still where he was.
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
-from keen_kettle.core.track.body.flow import Grey, grey, part_moves
+from keen_kettle.core.track.body.flow import Grey, Pictures, grey, part_moves
 from keen_kettle.core.track.body.landmarks import CARRIED, LANDMARKS
 
 __all__ = ["Carried", "carry"]
@@ -32,10 +31,6 @@ way of so many bodies, what the model sees is taken again, though it be nobody."
 SHOULDER = LANDMARKS.index("shoulder")
 
 
-class _Pictures(Protocol):
-    def bgr(self, number: int) -> NDArray[np.uint8]: ...
-
-
 @dataclass(frozen=True)
 class Carried:
     """The points of one side (k, 9, 2), whether they were carried there (k,), and how halves of segments
@@ -47,7 +42,7 @@ class Carried:
 
 
 def carry(
-    pictures: _Pictures,
+    pictures: Pictures,
     frames: NDArray[np.int32],
     seen: Array,
     begin: int,

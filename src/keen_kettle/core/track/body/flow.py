@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.track.body.landmarks import CARRIED, LANDMARKS
 
-__all__ = ["Grey", "flow", "grey", "part_moves"]
+__all__ = ["Grey", "Pictures", "flow", "grey", "part_moves"]
 
 Array = NDArray[np.float64]
 Grey = NDArray[np.uint8]
@@ -32,11 +32,13 @@ AROUND = 0.25
 """So much round the lifter is looked at (bodies)."""
 
 
-class _Pictures(Protocol):
+class Pictures(Protocol):
+    """A film's pictures by number."""
+
     def bgr(self, number: int) -> NDArray[np.uint8]: ...
 
 
-def grey(pictures: _Pictures, frame: int) -> Grey:
+def grey(pictures: Pictures, frame: int) -> Grey:
     """A frame without its colours, shape (height, width)."""
     return np.asarray(cv2.cvtColor(pictures.bgr(frame), cv2.COLOR_BGR2GRAY))
 

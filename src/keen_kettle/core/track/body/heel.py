@@ -7,14 +7,13 @@ it lies behind that. Which patches are the foot's shows in the end: those that h
 """
 
 from collections.abc import Callable
-from typing import Protocol
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
-from keen_kettle.core.track.body.flow import Grey, flow, grey
+from keen_kettle.core.track.body.flow import Grey, Pictures, flow, grey
 
 __all__ = ["heel_rise_px"]
 
@@ -45,12 +44,8 @@ COMES_UP, HIGHEST, FEW, LASTS = 0.012, 0.15, 5, 0.6
 can be followed over such a share of the looks (what the plate drags along is soon lost)."""
 
 
-class _Pictures(Protocol):
-    def bgr(self, number: int) -> NDArray[np.uint8]: ...
-
-
 def heel_rise_px(
-    pictures: _Pictures,
+    pictures: Pictures,
     frames: NDArray[np.int32],
     feet: Array,
     bar_px: Array,
@@ -119,7 +114,7 @@ def _in_sight(
 
 
 def _watched(
-    pictures: _Pictures,
+    pictures: Pictures,
     frames: NDArray[np.int32],
     feet: Array,
     bar_px: Array,
@@ -170,7 +165,7 @@ def _standing(feet: Array) -> tuple[Array, Array]:
 
 
 def _risen(
-    pictures: _Pictures,
+    pictures: Pictures,
     frames: NDArray[np.int32],
     first: Grey,
     foot: NDArray[np.float32],

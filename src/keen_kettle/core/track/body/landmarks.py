@@ -150,7 +150,7 @@ class BodyHand:
 
 @dataclass(frozen=True)
 class Sightings:
-    """What the model saw, kept as it came; it belongs to the film, the seeds and its version.
+    """What the model saw and patches of the picture told; it belongs to the film, the seeds and its version.
 
     `frames` (k,) were looked at; `points` (k, 2, 9, 2) are pixels of the left and the right side,
     NaN where nobody was found; `presence` (k, 2, 9) from 0 to 1; `nose_x` (k,) pixels; `heel_px` (k,)

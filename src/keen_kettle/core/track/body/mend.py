@@ -11,13 +11,13 @@ legs, it stays.
 """
 
 from collections.abc import Callable, Sequence
-from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import distance_transform_cdt
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
+from keen_kettle.core.track.body.flow import Pictures
 from keen_kettle.core.track.body.holder import LEAST_PERSON, LiftedBar, trunk_of
 from keen_kettle.core.track.body.net import JOINTS, Crop, PoseNet, Sighting
 
@@ -35,12 +35,8 @@ PATIENCE, SELDOM = 3, 6
 """Where so many looks in a row show no bent body, only each sixth is still looked through for one."""
 
 
-class _Pictures(Protocol):
-    def bgr(self, number: int) -> NDArray[np.uint8]: ...
-
-
 def mend(
-    pictures: _Pictures,
+    pictures: Pictures,
     net: PoseNet,
     frames: NDArray[np.int32],
     found: dict[int, Sighting],
