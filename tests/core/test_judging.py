@@ -80,6 +80,31 @@ class TestJudge(unittest.TestCase):
         plain = Measure("heel_lead", 0.4, 0.16, "s", 20)
         self.assertEqual(faults_in({"heel_lead": plain}), ["early-toes"])
 
+    def test_signs_of_one_thing_that_was_not_seen_are_weighed_together(self) -> None:
+        def told(hip: float, shoulder: float, assumed: bool = True) -> tuple[bool, bool]:
+            """Whether an unfinished hip is told, and whether that is close."""
+            measures = {
+                "hip_extension": Measure("hip_extension", hip, 10.0, "deg", 90, assumed=assumed),
+                "shoulder_over_knee": Measure(
+                    "shoulder_over_knee", shoulder, 0.02, "1", 90, assumed=True
+                ),
+            }
+            found = judge(measures, "clean", CONTENT, SURE)
+            return bool(found), any(one.close for one in found)
+
+        self.assertEqual(told(157, -0.03), (True, True))  # neither is past its doubt
+        self.assertEqual(told(152, -0.01), (True, False))
+        self.assertEqual(told(178, -0.03), (False, False))  # the hip speaks against it
+        self.assertEqual(told(157, -0.09), (False, False))
+        self.assertEqual(told(178, 0.3), (True, False))  # nothing counts for more than three doubts
+        self.assertEqual(told(178, 0.3, assumed=False), (False, False))
+        self.assertEqual(told(153, -0.2, assumed=False), (True, False))
+
+    def test_a_lone_sign_is_judged_by_how_far_it_is_past_its_own_doubt(self) -> None:
+        for ahead, seen in ((-0.038, []), (-0.03, ["incomplete-hip"])):
+            sign = Measure("shoulder_over_knee", ahead, 0.02, "1", 90, assumed=True)
+            self.assertEqual(faults_in({"shoulder_over_knee": sign}), seen)
+
     def test_what_was_judged_is_what_its_measures_allow(self) -> None:
         from_bar = measured(loop=0.02, rhythm=2.0, forward_bump=0.01, velocity_dip=0.1)
         names = [one.id for one in judged_faults(from_bar, "snatch", CONTENT)]

@@ -81,7 +81,9 @@ class Fault(Entry):
     """One fault of the catalogue; without rules it cannot be judged from the bar alone.
 
     `remedy` is what mends it in teaching when it keeps coming back, before any change of stage; `why`
-    two sentences for the athlete; `no_drill` says why no drill answers it, where none does.
+    two sentences for the athlete; `no_drill` says why no drill answers it, where none does. Any one of
+    the rules shows the fault; where they all tell of the same thing they are weighed `together`, the
+    first being the fault itself.
     """
 
     id: Text
@@ -95,6 +97,7 @@ class Fault(Entry):
     remedy: str = ""
     why: Text
     no_drill: str = ""
+    together: bool = False
     rules: tuple[Rule, ...] = ()
 
 

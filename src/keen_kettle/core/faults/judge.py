@@ -2,7 +2,10 @@
 
 Severity is how far a measure is past its threshold, in threshold widths, times the confidence of
 the evidence. A value within one standard uncertainty of its threshold is said to be close: just
-past it is a finding that says so, just short of it is not praised.
+past it is a finding that says so, just short of it is not praised. Where all rules of a fault tell
+of the same thing they are weighed together: two weak signs that agree are a plain one, and one that
+speaks against it holds the other back. The first of them is the fault itself, and where what it
+rests on was seen it decides alone.
 """
 
 from dataclasses import dataclass
@@ -23,6 +26,8 @@ MOST_DOUBT, PLAINLY = 2.5, 2.0
 is past the threshold by so many of its uncertainties."""
 ASSUMED_TRUST = 0.6
 """Evidence that rests on a point that was not seen counts so much."""
+TOGETHER, MOST_SURE = 0.3, 3.0
+"""Signs weighed together tell from so many joint uncertainties on; none counts for more than so many."""
 
 
 @dataclass(frozen=True)
@@ -84,13 +89,20 @@ def judged_faults(measures: dict[str, Measure], family: str, content: Content) -
         fault
         for fault in content.faults.values()
         if any(
-            _tells(measures.get(rule.measure), rule, family) and _joins(rule, measures) is not None
+            _tells(measures.get(rule.measure), rule, family, _most_doubt(fault))
+            and _joins(rule, measures) is not None
             for rule in fault.rules
         )
     ]
 
 
-def _tells(measure: Measure | None, rule: Rule, family: str) -> TypeGuard[Measure]:
+def _most_doubt(fault: Fault) -> float:
+    """How many threshold widths a measure may be uncertain by; signs that are weighed together may be
+    each so much less sure as their mean is surer."""
+    return MOST_DOUBT * float(np.sqrt(len(fault.rules))) if fault.together else MOST_DOUBT
+
+
+def _tells(measure: Measure | None, rule: Rule, family: str, doubt: float) -> TypeGuard[Measure]:
     """Whether a rule belongs to the lift, and its measure is known surely enough for it."""
     return (
         family in rule.families
@@ -98,7 +110,7 @@ def _tells(measure: Measure | None, rule: Rule, family: str) -> TypeGuard[Measur
         and measure.value is not None
         and np.isfinite(measure.value)
         and measure.sigma is not None
-        and measure.sigma <= max(MOST_DOUBT * rule.width, rule.past(measure.value) / PLAINLY)
+        and measure.sigma <= max(doubt * rule.width, rule.past(measure.value) / PLAINLY)
         and measure.frame is not None
     )
 
@@ -113,28 +125,65 @@ def _joins(rule: Rule, measures: dict[str, Measure]) -> bool | None:
     return other.value < rule.with_below
 
 
+@dataclass(frozen=True)
+class _Sign:
+    """What one rule makes of its measure: how far it is past its threshold in widths and in
+    uncertainties (negative: short of it), and how far that is to be trusted."""
+
+    widths: float
+    sigmas: float
+    trust: float
+    assumed: bool
+    evidence: Evidence
+
+    @property
+    def shows(self) -> bool:
+        """What rests on a point that was not seen must be past the line by more than its doubt."""
+        return self.sigmas > 1.0 if self.assumed else self.widths > 0
+
+
 def _judge_fault(
     fault: Fault, measures: dict[str, Measure], family: str, confidence: Confidence
 ) -> Finding | None:
-    seen: list[tuple[float, float, Evidence]] = []
+    signs = []
     for rule in fault.rules:
         measure = measures.get(rule.measure)
-        if not _tells(measure, rule, family) or not _joins(rule, measures):
-            continue
-        assert measure.value is not None and measure.sigma is not None
-        assert measure.frame is not None
-        past = rule.past(measure.value)
-        # What rests on a point that was not seen must be past the line by more than its doubt.
-        if past > (measure.sigma if measure.assumed else 0.0):
-            trust = _confidence_near(confidence, measure.frame)
-            trust *= ASSUMED_TRUST if measure.assumed else 1.0
-            seen.append((past / rule.width * trust, trust, _evidence(rule, measure)))
+        if _tells(measure, rule, family, _most_doubt(fault)) and _joins(rule, measures):
+            signs.append(_sign(rule, measure, confidence))
+    if fault.together and signs:
+        first = signs[0]
+        if first.assumed or first.evidence.measure != fault.rules[0].measure:
+            return _weighed_together(fault, signs)
+        signs = [first]
+    seen = sorted(
+        (one for one in signs if one.shows), key=lambda one: one.widths * one.trust, reverse=True
+    )
     if not seen:
         return None
-    seen.sort(key=lambda row: -row[0])
-    severity, trust, _ = seen[0]
-    evidence = tuple(row[2] for row in seen)
-    return Finding(fault.id, severity, trust, all(one.close for one in evidence), evidence)
+    evidence = tuple(one.evidence for one in seen)
+    severity = seen[0].widths * seen[0].trust
+    return Finding(fault.id, severity, seen[0].trust, all(one.close for one in evidence), evidence)
+
+
+def _weighed_together(fault: Fault, signs: list[_Sign]) -> Finding | None:
+    """One finding of signs that tell of the same thing (Stouffer's sum of their distances)."""
+    each = [min(max(one.sigmas, -MOST_SURE), MOST_SURE) for one in signs]
+    joint = sum(each) / float(np.sqrt(len(each)))
+    seen = sorted((one for one in signs if one.widths > 0), key=lambda one: -one.sigmas)
+    if not seen or joint <= TOGETHER:
+        return None
+    trust = float(np.mean([one.trust for one in signs]))
+    severity = max(float(np.mean([one.widths for one in signs])), 0.0) * trust
+    return Finding(fault.id, severity, trust, joint <= 1.0, tuple(one.evidence for one in seen))
+
+
+def _sign(rule: Rule, measure: Measure, confidence: Confidence) -> _Sign:
+    assert measure.value is not None and measure.sigma is not None and measure.frame is not None
+    past = rule.past(measure.value)
+    trust = _confidence_near(confidence, measure.frame)
+    trust *= ASSUMED_TRUST if measure.assumed else 1.0
+    sigmas = past / max(measure.sigma, 1e-9)
+    return _Sign(past / rule.width, sigmas, trust, measure.assumed, _evidence(rule, measure))
 
 
 def _evidence(rule: Rule, measure: Measure) -> Evidence:

@@ -46,6 +46,10 @@ LIFTED_M = 0.02
 ARM_OF_THIGH, READABLE = 1.6, 0.85
 """An arm is about so many thighs long; seen much shorter it leans out of the picture (a wide grip)."""
 FINISH_S = 0.2
+CHANGES = 0.4
+"""So much of what independent errors would give is left in the change of an angle (rendered films)."""
+IN_LINE = 0.7
+"""A joint at its straightest is by so much surer (rendered films)."""
 STEADY_S = 0.1
 """One look may be wrong: what is counted is steady over so long."""
 
@@ -133,11 +137,15 @@ def angle_at(joint: str, event: str) -> Read:
 
 
 def greatest(joint: str) -> Read:
-    """The greatest angle of a joint while the body finishes."""
+    """The greatest angle of a joint while the body finishes. Where three points stand nearly in line
+    their angle is surer than elsewhere."""
 
     def read(s: Scene) -> Reading | None:
         frame = straightest(s, joint)
-        return None if frame is None else angle_of(s, joint, frame)
+        if frame is None:
+            return None
+        angle = angle_of(s, joint, frame)
+        return replace(angle, sigma=IN_LINE * angle.sigma)
 
     return read
 
@@ -227,9 +235,9 @@ def when_straight_sigma(s: Scene, joint: str) -> float:
 
 
 def pair_sigma(s: Scene, joint: str, first: int, second: int) -> float:
-    """Uncertainty of the change between two frames: a slow error of the points drops out by half."""
+    """Uncertainty of the change between two frames: a slow error of the points mostly drops out."""
     sigma = s.body.angle_sigma_deg(joint)
-    return 0.5 * float(np.hypot(sigma[first], sigma[second]))
+    return CHANGES * float(np.hypot(sigma[first], sigma[second]))
 
 
 def _apart_sigma(s: Scene, frame: int, point: str, metres: float) -> float:
