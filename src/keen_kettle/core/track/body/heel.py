@@ -39,7 +39,7 @@ BACK_PX = 0.7
 """A patch that is followed on and back again ends so near to where it began."""
 BALL, HINDMOST = 0.25, 0.55
 """The foot turns so far behind the toes, and patches further forward hardly rise (shares of it)."""
-COMES_UP, HIGHEST, FEW, LASTS = 0.012, 0.15, 5, 0.6
+COMES_UP, HIGHEST, FEW, LASTS = 0.012, 0.15, 3, 0.6
 """What comes up by so much (bodies) is a heel, unless it is the plate; so many patches are needed that
 can be followed over such a share of the looks (what the plate drags along is soon lost)."""
 
