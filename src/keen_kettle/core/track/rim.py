@@ -318,6 +318,8 @@ def _clearness(picture: Picture, rim: Rim) -> float:
     """Share of the rays that agree on this outline, less the share that agrees on other sizes.
 
     Each ray is measured by its own strongest edge: contrast differs round a rim and between films.
+    The fewer rays the picture holds, the more easily they agree by chance; by the root of that it is
+    made less.
     """
     angles = np.linspace(0, 2 * np.pi, RAYS, endpoint=False)
     radii = rim.radii(angles)
@@ -335,7 +337,8 @@ def _clearness(picture: Picture, rim: Rim) -> float:
     peaks = np.where(local_peaks(edges) & (edges > 3.0), np.sqrt(edges / strongest), 0.0)
     agree = votes_along(peaks, 0.0125 / gap, 0.7).mean(axis=0)
     away = np.abs(shares - 1)
-    return float(agree[away < max(0.012, 0.6 * gap)].max() - np.median(agree[away > 0.05]))
+    clear = agree[away < max(0.012, 0.6 * gap)].max() - np.median(agree[away > 0.05])
+    return float(clear * np.sqrt(inside.mean()))
 
 
 def _fit_outline(guess: Array, angles: Array, reach: Array, mark: Rim) -> Rim | None:
