@@ -29,6 +29,7 @@ DISTURBED_FROM = 60
 """Films from this number on are also held, cut, walked through or mirrored."""
 SHIRTS = ((104, 66, 40), (36, 34, 34), (150, 150, 152), (46, 48, 130), (60, 96, 56))
 SIZES = ((1280, 720), (1280, 720), (640, 360), (854, 480), (480, 270), (360, 640))
+STRIPES = ((40, 40, 210), (200, 120, 30), (60, 190, 210), (200, 200, 204), (70, 170, 60))
 
 
 @dataclass(frozen=True)
@@ -111,7 +112,7 @@ def drawn_film(number: int, seed: int = SEED) -> EyeFilm:
         2 if now_and_then(0.15, "stack") else 1,
         now_and_then(0.2, "bystander"),
     )
-    painter = _clothed(painter, seed + number)
+    painter = _clothed(_loaded(painter, seed + number, nuisances), seed + number)
     family = str(dice.choice(["snatch", "clean", "clean"]))
     start = str(dice.choice(["floor", "floor", "hang"]))
     receive = str(dice.choice(["full", "power", "none"]))
@@ -167,6 +168,21 @@ def _in_the_hand(filming: Filming, nuisances: list[str]) -> Filming:
     zooms = float(dice.choice([1.0, 1.0, 0.92, 1.15]))
     tilt_px = tilt * filming.camera.height_px
     return replace(filming, tilt_px=tilt_px, rolls_deg=rolls, zooms=zooms)
+
+
+def _loaded(painter: LifelikePainter, seed: int, nuisances: list[str]) -> LifelikePainter:
+    """With a bright stripe near the plate's rim, or a smaller plate before it: each now and then."""
+    dice = np.random.default_rng([seed, 13])
+    drawn = float(dice.uniform())
+    if drawn < 0.15:
+        nuisances.append("stripe")
+        colour = STRIPES[int(dice.integers(len(STRIPES)))]
+        return replace(painter, plate=replace(painter.plate, stripe=colour))
+    if drawn < 0.3:
+        nuisances.append("smaller before")
+        across = float(dice.choice([0.2, 0.26, 0.33]))
+        return replace(painter, plate=replace(painter.plate, before_m=across))
+    return painter
 
 
 def _clothed(painter: LifelikePainter, seed: int) -> LifelikePainter:

@@ -227,26 +227,27 @@ class TestPlates(unittest.TestCase):
     def seen(film: Slides, r: float, *heights: float) -> list[_Seen]:
         """The rims at 150 across, found in the pictures 0 and 24 at these heights."""
         views = Views(1.0, np.array([0, 24]), [], np.array([np.eye(2, 3)] * 2), [])
-        return [
-            _Seen(view, frame, fit_rim(film.bgr(frame), 150.0, y, r)[0], views)
-            for view, (frame, y) in enumerate(zip((0, 24), heights, strict=True))
+        rims = [
+            (film.bgr(frame), fit_rim(film.bgr(frame), 150.0, y, r)[0])
+            for frame, y in zip((0, 24), heights, strict=True)
         ]
+        return [_Seen(k, 24 * k, picture, rim, views) for k, (picture, rim) in enumerate(rims)]
 
     def test_what_stands_at_both_ends_of_a_way_has_not_travelled(self) -> None:
         """A plate that is tipped by half its radius, below one that hangs in its column."""
         film = self.film(self.lifted(175, 160), above=95)
         seen = self.seen(film, 30.0, 175.0, 80.0)
-        self.assertEqual(_without_standing(film, seen), seen[:1])
+        self.assertEqual(_without_standing(seen), seen[:1])
         gone = self.film(self.lifted(175, 80))
         way = self.seen(gone, 30.0, 175.0, 80.0)
-        self.assertEqual(_without_standing(gone, way), way)
+        self.assertEqual(_without_standing(way), way)
 
     def test_a_ring_that_rises_little_within_a_larger_rim_is_no_plate(self) -> None:
         film = self.film(self.lifted(170, 156), r=36)
         rings = self.seen(film, 23.0, 170.0, 156.0)
         self.assertLess(max(max(one.rim.axes_px) for one in rings), 27)
-        self.assertTrue(_inner_ring(film, rings, 14.0, lambda: False))
-        self.assertFalse(_inner_ring(film, rings, 100.0, lambda: False))
+        self.assertTrue(_inner_ring(rings, 14.0, lambda: False))
+        self.assertFalse(_inner_ring(rings, 100.0, lambda: False))
 
     def test_rings_that_are_less_clear_than_other_sizes_are_no_rim(self) -> None:
         dull = propose._Ring(1.0, 0.1, -0.02, np.zeros(24))

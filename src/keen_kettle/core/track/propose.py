@@ -8,7 +8,7 @@ together the larger one is nearer. At last the rim must be found in the pictures
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 import cv2
 import numpy as np
@@ -17,6 +17,8 @@ from numpy.typing import NDArray
 from keen_kettle.core.errors import ClipUnreadable
 from keen_kettle.core.track.mark import SMALLEST_RADIUS_PX, PlateMark
 from keen_kettle.core.track.mate import nearer_mate
+from keen_kettle.core.track.outward import edge_beyond
+from keen_kettle.core.track.rays import edge_votes
 from keen_kettle.core.track.rim import Rim, fit_rim
 from keen_kettle.core.track.rounds import ring_points
 from keen_kettle.core.track.travellers import FEWEST_SEEN, QUITE_SURE, SURELY, Traveller, travellers
@@ -64,6 +66,7 @@ class _Seen:
 
     view: int
     frame: int
+    picture: NDArray[np.uint8] = field(compare=False, repr=False)
     rim: Rim
     views: Views
 
@@ -195,26 +198,13 @@ def _stacked_rings(views: Views, traveller: Traveller, narrow: float) -> tuple[A
         lines = cv2.remap(soft, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
         moves = cv2.remap(views.moving[view], x, y, cv2.INTER_LINEAR)
         inside = (x > 1) & (x < wide - 2) & (y > 1) & (y < high - 2)
-        votes = _edge_votes(np.asarray(lines, np.float32)) * (0.3 + 0.7 * np.asarray(moves))
+        votes = edge_votes(np.asarray(lines, np.float32)) * (0.3 + 0.7 * np.asarray(moves))
         votes = cv2.GaussianBlur(votes.astype(np.float32), (0, 0), 1.3, sigmaY=0.01) * 3.26
         votes = np.where(inside, np.minimum(votes, 1.0), 0.0)
         seen = inside.mean(axis=0)
         mean = votes.sum(axis=0) / np.maximum(inside.sum(axis=0), 1)
         rows.append(np.where(seen > 0.55, mean, np.nan))
     return shares, np.array(rows)
-
-
-def _edge_votes(lines: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Compressed strength (0 to 1) where a colour steps most along its ray."""
-    step = np.zeros(lines.shape[:2], np.float32)
-    outer = (lines[:, 4:] + lines[:, 3:-1]) / 2
-    inner = (lines[:, :-4] + lines[:, 1:-3]) / 2
-    blue, green, red = cv2.split((outer - inner) ** 2)
-    step[:, 2:-2] = np.sqrt(blue + green + red)
-    crest = np.zeros(step.shape, bool)
-    middle = step[:, 1:-1]
-    crest[:, 1:-1] = (middle >= step[:, :-2]) & (middle > step[:, 2:]) & (middle > 4)
-    return np.where(crest, np.minimum(np.sqrt(step / 25.0), 1), 0).astype(np.float32)
 
 
 # Which of them
@@ -287,17 +277,17 @@ def _confirmed(
             continue
         rim, _ = fit_rim(picture, place.x / views.zoom, place.y / views.zoom, r)
         if rim.found and abs(max(rim.axes_px) / r - 1) < SAME_SIZE:
-            found.append(_Seen(view, frame, rim, views))
+            found.append(_Seen(view, frame, picture, rim, views))
     if len(found) < max(2, LEAST_FITS * len(tried)):
         return None
-    found = _without_standing(pictures, found)
+    found = _outermost(_without_standing(found))
     rise = float(np.ptp([one.place[1] for one in found])) / views.zoom if found else 0.0
-    if rise < CONFIRMED_RISE * r:
-        return None
-    if rise < PLAINLY_RISEN * r and _inner_ring(pictures, found, rise, cancelled):
-        return None
     fits = [(one.frame, one.rim) for one in found]
-    size = float(np.median([max(rim.axes_px) for _, rim in fits]))
+    size = float(np.median([max(rim.axes_px) for _, rim in fits] or [r]))
+    if rise < CONFIRMED_RISE * size:
+        return None
+    if rise < PLAINLY_RISEN * size and _inner_ring(found, rise, cancelled):
+        return None
     usual = [fit for fit in fits if abs(max(fit[1].axes_px) / size - 1) < SAME_RIM] or fits
     sharpest = max(rim.support for _, rim in usual)
     clear = [fit for fit in usual if fit[1].support >= SHARP * sharpest]
@@ -305,14 +295,30 @@ def _confirmed(
     return PlateMark(frame, rim.x_px, rim.y_px, max(rim.axes_px))
 
 
-def _without_standing(pictures: FilmPictures, found: list["_Seen"]) -> list["_Seen"]:
+def _outermost(found: list["_Seen"]) -> list["_Seen"]:
+    """The rims round those that were found, where these are rings inside a plate: what lies between goes
+    along with them."""
+    share = edge_beyond([(one.picture, one.rim) for one in found]) if len(found) > 1 else None
+    if share is None:
+        return found
+    larger = []
+    for one in found:
+        size = share * max(one.rim.axes_px)
+        rim, _ = fit_rim(one.picture, one.rim.x_px, one.rim.y_px, size)
+        apart = np.hypot(rim.x_px - one.rim.x_px, rim.y_px - one.rim.y_px)
+        if rim.found and apart < CONCENTRIC * size and abs(max(rim.axes_px) / size - 1) < SAME_RING:
+            larger.append(replace(one, rim=rim))
+    return larger if len(larger) >= max(2, 0.5 * len(found)) else found
+
+
+def _without_standing(found: list["_Seen"]) -> list["_Seen"]:
     """Those that travel: where the lowest or the highest is also there in the other's picture it stands (a
     plate in a rack above the bar, say), and so do all in its place."""
     low, high = (end(found, key=lambda one: float(one.place[1])) for end in (max, min))
     for mine, other in ((low, high), (high, low)):
         size = max(mine.rim.axes_px)
         x, y = other.in_picture(mine.place)
-        again, _ = fit_rim(pictures.bgr(other.frame), x, y, size)
+        again, _ = fit_rim(other.picture, x, y, size)
         near = float(np.hypot(again.x_px - x, again.y_px - y)) < CONCENTRIC * size
         if again.found and near and abs(max(again.axes_px) / size - 1) < SAME_RIM:
             reach = CONCENTRIC * size * mine.views.zoom
@@ -320,21 +326,15 @@ def _without_standing(pictures: FilmPictures, found: list["_Seen"]) -> list["_Se
     return found
 
 
-def _inner_ring(
-    pictures: FilmPictures,
-    found: list["_Seen"],
-    rise_px: float,
-    cancelled: Callable[[], bool],
-) -> bool:
+def _inner_ring(found: list["_Seen"], rise_px: float, cancelled: Callable[[], bool]) -> bool:
     """Whether rims that rise little lie within a larger one, of which the same rise is too little: the ring
     round the hub of a plate that is only tipped or moved."""
     within = 0
     for one in found:
         rim, r = one.rim, max(one.rim.axes_px)
-        picture = pictures.bgr(one.frame)
         for share in ROUND_IT:
             go_on(cancelled)
-            outer, _ = fit_rim(picture, rim.x_px, rim.y_px, share * r)
+            outer, _ = fit_rim(one.picture, rim.x_px, rim.y_px, share * r)
             apart = float(np.hypot(outer.x_px - rim.x_px, outer.y_px - rim.y_px))
             size = max(outer.axes_px)
             larger = outer.found and size > ROUND_IT[0] * r and apart < CONCENTRIC * size

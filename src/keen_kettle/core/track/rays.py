@@ -8,6 +8,7 @@ __all__ = [
     "REACH",
     "SHARP_EDGE_PX",
     "blurred",
+    "edge_votes",
     "edges_along",
     "local_peaks",
     "peak_places",
@@ -75,6 +76,20 @@ def edges_along(
         apart = np.maximum(np.maximum(blue, green), red)
         strength = strength * np.exp(-0.5 * (apart / (2 * spread)) ** 2)
     return np.asarray(strength, np.float64), np.asarray(seen.all(axis=1), bool)
+
+
+def edge_votes(lines: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Compressed strength (0 to 1), shape (rays, places), where a colour of `lines` (rays, places, 3) steps most
+    along its ray or column."""
+    step = np.zeros(lines.shape[:2], np.float32)
+    outer = (lines[:, 4:] + lines[:, 3:-1]) / 2
+    inner = (lines[:, :-4] + lines[:, 1:-3]) / 2
+    blue, green, red = cv2.split((outer - inner) ** 2)
+    step[:, 2:-2] = np.sqrt(blue + green + red)
+    crest = np.zeros(step.shape, bool)
+    middle = step[:, 1:-1]
+    crest[:, 1:-1] = (middle >= step[:, :-2]) & (middle > step[:, 2:]) & (middle > 4)
+    return np.where(crest, np.minimum(np.sqrt(step / 25.0), 1), 0).astype(np.float32)
 
 
 def local_peaks(edges: Array) -> NDArray[np.bool_]:

@@ -1,6 +1,6 @@
 """Plates as films show them: a face with ring, letters and hub, a rim with thickness, wear, light."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import cv2
@@ -25,14 +25,16 @@ Array = NDArray[np.float64]
 Colour = tuple[float, float, float]
 
 FACE_PX = 384
-THICK_M = 0.055
+THICK_M, BEFORE_M = 0.055, 0.03
+STRIPE = (0.80, 0.92)
 STEEL = (150.0, 152.0, 154.0)
 
 
 @dataclass(frozen=True)
 class PlateLook:
     """Colours are (blue, green, red). `letters` and `hub` say how much they stand out (0 to 1), `lit`
-    how much brighter the upper half is, `contact` how dark the shadow under it is (0 to 1)."""
+    how much brighter the upper half is, `contact` how dark the shadow under it is (0 to 1); a `stripe`
+    may run near the rim, and an iron plate of `before_m` across may hang before it."""
 
     colour: Colour = (40.0, 38.0, 38.0)
     ring: Colour = (58.0, 56.0, 56.0)
@@ -43,6 +45,8 @@ class PlateLook:
     sleeve: bool = True
     diameter_m: float = 0.45
     seed: int = 0
+    stripe: Colour | None = None
+    before_m: float = 0.0
 
 
 PLATES = {
@@ -80,6 +84,9 @@ def paint_plate_3d(
     along = camera.to_px(bar + np.array([r, 0.0]), front) - centre
     up = camera.to_px(bar + np.array([0.0, r]), front) - centre
     _lay_face(picture, look, centre, along, up, spin_rad, shade, tint)
+    if look.before_m and depth_m > 0:
+        iron = replace(PLATES["iron"], diameter_m=look.before_m, lit=look.lit)
+        paint_plate_3d(picture, camera, bar, depth_m + BEFORE_M, spin_rad, iron, shade, tint)
 
 
 def plate_outlines(
@@ -148,6 +155,8 @@ def plate_face(look: PlateLook) -> Canvas:
     face[..., :3] = np.array(look.colour, np.float32)
     for low, high, colour in ((0.93, 1.0, look.ring), (0.80, 0.855, look.ring)):
         face[(away >= low) & (away <= high), :3] = np.array(colour, np.float32)
+    if look.stripe is not None:
+        face[(away >= STRIPE[0]) & (away <= STRIPE[1]), :3] = np.array(look.stripe, np.float32)
     bright = np.array((205, 205, 205), np.float32)
     letters = _letters(away, np.arctan2(yy - c, xx - c), rng) * look.letters
     face[..., :3] = face[..., :3] * (1 - letters[..., None]) + bright * letters[..., None]
