@@ -24,8 +24,9 @@ Confidence = NDArray[np.float64]
 MOST_DOUBT, PLAINLY = 2.5, 2.0
 """A measure that is less sure than so many threshold widths shows no fault and rules none out, unless it
 is past the threshold by so many of its uncertainties."""
-ASSUMED_TRUST = 0.6
-"""Evidence that rests on a point that was not seen counts so much."""
+ASSUMED_TRUST, ASSUMED_PAST = 0.6, 0.7
+"""Evidence that rests on a point that was not seen counts so much, and must be past the line by so many
+of its uncertainties."""
 TOGETHER, MOST_SURE = 0.3, 3.0
 """Signs weighed together tell from so many joint uncertainties on; none counts for more than so many."""
 
@@ -138,8 +139,7 @@ class _Sign:
 
     @property
     def shows(self) -> bool:
-        """What rests on a point that was not seen must be past the line by more than its doubt."""
-        return self.sigmas > 1.0 if self.assumed else self.widths > 0
+        return self.sigmas > ASSUMED_PAST if self.assumed else self.widths > 0
 
 
 def _judge_fault(
