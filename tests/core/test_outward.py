@@ -69,6 +69,18 @@ class TestOutward(unittest.TestCase):
             self.assertTrue(rim.found)
             self.assertLess(abs(max(rim.axes_px) / R - 1), 0.04)
 
+    def test_a_mark_as_large_as_the_plate_is_not_drawn_to_a_smaller_one_before_it(self) -> None:
+        """From aside the smaller plate, which is nearer, stands beside the middle of the larger."""
+        x, y = PLACES[1]
+        picture = hall(WIDE, HIGH, FLOOR)
+        plate(picture, x, y, R)
+        circle(picture, x + 0.1 * R, y, 0.7 * R, (190, 190, 190))
+        circle(picture, x + 0.1 * R, y, 0.2 * R, (90, 90, 90))
+        for off, size in ((1.0, 1.0), (-1.0, 1.15)):
+            rim, _ = rim_by_mark(shrunk(picture), x + off, y - off, size * R)
+            self.assertTrue(rim.found)
+            self.assertLess(abs(max(rim.axes_px) / R - 1), 0.04)
+
     def test_a_ring_that_is_marked_as_small_as_it_is_stays(self) -> None:
         x, y = PLACES[1]
         rim, _ = rim_by_mark(filmed(x, y, "smaller"), x, y, SMALLER * R)

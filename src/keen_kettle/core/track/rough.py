@@ -40,6 +40,9 @@ COLOUR_WEIGHT, DIVIDED = 0.7, 0.35
 do by 0.45 to 1, outlines of chance by less than 0.4, most of them by nothing (see `./kettle bench eye`)."""
 MEANT_PLACE, MEANT_SIZE = 0.15, 0.15
 """A rim that is so far from what looks like a plate is another one."""
+LEAST_OF_MARK, NEARLY = 0.85, 0.85
+"""Where what looks like a plate is smaller than so much of the mark, edges are asked too, and believed where
+they are nearly as clear."""
 MOSTLY_SEEN = 0.72
 """The share of a circle in the picture from which on it counts as whole."""
 MOST_OF_MARK, SAME_SIZE, SAME_CENTRE = 1.3, 0.08, 0.09
@@ -86,11 +89,14 @@ def _by_look(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimMo
     if meant is not None:
         found = fit_rim(picture, *meant)
         if found[0].found and _agree(found[0], *meant):
-            if _seen_round(picture, x, y, r) > MOSTLY_SEEN:
+            small = max(found[0].axes_px) < LEAST_OF_MARK * r
+            if not small and _seen_round(picture, x, y, r) > MOSTLY_SEEN:
                 return found
-            # What is left of a plate that is cut by the picture's edge looks like a smaller one.
+            # A smaller plate may hang before the one that is meant, and what is left of one that is cut
+            # by the picture's edge looks like a smaller one.
             other = _by_edges(picture, x, y, r)
-            return max(found, other, key=lambda one: one[0].found * one[0].support)
+            least = NEARLY * found[0].support if small else found[0].support
+            return other if other[0].found and other[0].support > least else found
     return _by_edges(picture, x, y, r)
 
 
