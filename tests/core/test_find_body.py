@@ -66,6 +66,8 @@ class Net:
 
     def people(self, picture: Picture) -> list[tuple[float, Crop]]:
         x, y = BYSTANDER.astype(int)
+        if picture.shape[:2] != (HIGH, WIDE):
+            return []
         if picture[y, x, 0] == 255:
             return [(0.95, Crop(float(x), float(y), 4 * TRUNK))]
         at = self.lifter(int(picture[0, 0, 0]))
@@ -163,6 +165,32 @@ class TestWhom(unittest.TestCase):
         lowered = np.vstack([bar_path()[::-1], bar_path()])
         looks = _plain_looks(np.arange(2 * FRAMES, dtype=np.int32), lowered)
         self.assertTrue(all(FRAMES + 10 < look < FRAMES + 21 for look in looks), looks)
+
+
+class ShortSightedNet(Net):
+    """Names the lifter only in pictures that are smaller than the film's."""
+
+    def people(self, picture: Picture) -> list[tuple[float, Crop]]:
+        dark = np.argwhere(picture[..., 0] == 30)
+        if picture.shape[1] == WIDE or not len(dark):
+            return []
+        foot, across = dark[:, 0].max(), dark[:, 1].mean()
+        return [(0.9, Crop(float(across), float(foot - 19), 4 * TRUNK))]
+
+
+class TestWideFilms(unittest.TestCase):
+    def test_a_lifter_who_is_too_small_in_the_whole_picture_is_looked_for_round_the_bar(
+        self,
+    ) -> None:
+        net = ShortSightedNet()
+        seen = find_body(Hall(), net, bar_path())  # type: ignore[arg-type]
+        true = np.array([net.lifter(int(k)) for k in seen.frames])
+        np.testing.assert_allclose(seen.points[:, 0, 4], true, atol=1e-3)
+
+    def test_nobody_is_made_up_there(self) -> None:
+        everywhere = tuple(range(FRAMES))
+        seen = find_body(Hall(everywhere), ShortSightedNet(), bar_path())  # type: ignore[arg-type]
+        self.assertFalse(np.isfinite(seen.points).any())
 
 
 class BentNet(Net):

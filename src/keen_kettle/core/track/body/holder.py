@@ -1,6 +1,7 @@
 """Who holds the bar: of several people the lifter, and nobody who stands by."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +23,8 @@ KNOWN_BESIDE, MOST_ASIDE = 6, 0.65
 many trunks (under the bar it is about a foot)."""
 BENT_TO = 1.0
 """A bar so many trunks above its lowest place is at the hips."""
+CLOSER = 0.5
+"""The part round the bar, as a share of the picture's longer side."""
 COVER = 0.5
 """Whoever has no hand at the bar is painted out by so much of the square's side round the body."""
 
@@ -106,15 +109,35 @@ class LiftedBar:
 
 def holder(net: PoseNet, picture: NDArray[np.uint8], bar: Array) -> Crop | None:
     """The square of the one who has a hand at the bar (shape (2,), pixels); whoever has none is painted
-    out, and the detector asked again: it likes to name only the plainest person."""
+    out, and the detector asked again: it likes to name only the plainest person. At last it is asked of
+    the part round the bar alone: in a wide picture a lifter may be too small for it."""
     people = [crop for _, crop in net.people(picture)]
-    for crops in (people, _without(net, picture, people)):
-        looks = [settled(net, picture, crop) for crop in crops]
-        hands = [(_hand_away(one, bar), one) for one in looks if one.person >= LEAST_PERSON]
-        nearest = min(hands, key=lambda pair: pair[0], default=None)
-        if nearest is not None and nearest[0] < HOLDS:
-            return nearest[1].next_crop()
-    return None
+    found = _with_a_hand(net, picture, bar, people)
+    if found is None:
+        found = _with_a_hand(net, picture, bar, _without(net, picture, people))
+    return found or _with_a_hand(net, picture, bar, _round(net, picture, bar))
+
+
+def _with_a_hand(
+    net: PoseNet, picture: NDArray[np.uint8], bar: Array, people: Sequence[Crop]
+) -> Crop | None:
+    """Of these people the one who has a hand at the bar."""
+    looks = [settled(net, picture, crop) for crop in people]
+    hands = [(_hand_away(one, bar), one) for one in looks if one.person >= LEAST_PERSON]
+    nearest = min(hands, key=lambda pair: pair[0], default=None)
+    holds = nearest is not None and nearest[0] < HOLDS
+    return nearest[1].next_crop() if nearest is not None and holds else None
+
+
+def _round(net: PoseNet, picture: NDArray[np.uint8], bar: Array) -> list[Crop]:
+    """Who is there in the part of a picture round the bar, half as wide or high as all of it."""
+    half = CLOSER * max(picture.shape[:2]) / 2
+    left, top = np.maximum(bar - half, 0).astype(int)
+    right, foot = (bar + half).astype(int)
+    part = np.ascontiguousarray(picture[top:foot, left:right])
+    if not part.size:
+        return []
+    return [replace(one, x=one.x + left, y=one.y + top) for _, one in net.people(part)]
 
 
 def _without(net: PoseNet, picture: NDArray[np.uint8], people: Sequence[Crop]) -> list[Crop]:
