@@ -90,6 +90,8 @@ class TestJudge(unittest.TestCase):
                 ),
             }
             found = judge(measures, "clean", CONTENT, SURE)
+            for one in found:
+                self.assertEqual({it.close for it in one.evidence}, {one.close})
             return bool(found), any(one.close for one in found)
 
         self.assertEqual(told(157, -0.03), (True, True))  # neither is past its doubt

@@ -8,7 +8,7 @@ speaks against it holds the other back. The first of them is the fault itself, a
 rests on was seen it decides alone.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TypeGuard
 
 import numpy as np
@@ -166,7 +166,8 @@ def _judge_fault(
 
 
 def _weighed_together(fault: Fault, signs: list[_Sign]) -> Finding | None:
-    """One finding of signs that tell of the same thing (Stouffer's sum of their distances)."""
+    """One finding of signs that tell of the same thing (Stouffer's sum of their distances); whether it is
+    close, and with it all its evidence, the sum says."""
     each = [min(max(one.sigmas, -MOST_SURE), MOST_SURE) for one in signs]
     joint = sum(each) / float(np.sqrt(len(each)))
     seen = sorted((one for one in signs if one.widths > 0), key=lambda one: -one.sigmas)
@@ -174,7 +175,9 @@ def _weighed_together(fault: Fault, signs: list[_Sign]) -> Finding | None:
         return None
     trust = float(np.mean([one.trust for one in signs]))
     severity = max(float(np.mean([one.widths for one in signs])), 0.0) * trust
-    return Finding(fault.id, severity, trust, joint <= 1.0, tuple(one.evidence for one in seen))
+    close = joint <= 1.0
+    evidence = tuple(replace(one.evidence, close=close) for one in seen)
+    return Finding(fault.id, severity, trust, close, evidence)
 
 
 def _sign(rule: Rule, measure: Measure, confidence: Confidence) -> _Sign:

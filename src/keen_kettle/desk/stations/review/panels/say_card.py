@@ -361,7 +361,11 @@ class SayCard(QFrame):
             self._add(label(f"It leads to: {names}", "quiet"))
             self._say_finding(later, "")
         if diagnosis.others:
-            names = ", ".join(content.faults[f.fault].name.lower() for f in diagnosis.others)
+            names = ", ".join(
+                content.faults[one.fault].name.lower()
+                + (" (close to the line)" if one.close else "")
+                for one in diagnosis.others
+            )
             self._add(label(f"Also seen: {names}. First things first.", "quiet"))
         self._say_offers()
 
