@@ -20,12 +20,12 @@ from PyQt6.QtWidgets import (
 
 import keen_kettle
 from keen_kettle.core.content import load_content
-from keen_kettle.core.faults import praise
+from keen_kettle.core.faults import Finding, praise
 from keen_kettle.core.motion import Measure
 from keen_kettle.desk.kit.action import MENUS, Action
 from keen_kettle.desk.kit.theme import font, icon
 from keen_kettle.desk.kit.tokens import DAYLIGHT, DUSK, contrast
-from keen_kettle.desk.kit.words import praise_words
+from keen_kettle.desk.kit.words import fault_words, praise_words
 from keen_kettle.desk.shared.station_part import Page, Stage, StationPart
 from keen_kettle.desk.state.all_models import Models
 from keen_kettle.desk.stations.film.part import FilmsIn
@@ -44,6 +44,11 @@ class TestWords(unittest.TestCase):
             measured = {"net_shift": Measure("net_shift", value, 0.001, "m", 100)}
             said = praise_words(praise(measured, "clean", content, [])[0], content)
             self.assertIn("feet, 0.8\xa0cm from", said)
+
+    def test_of_several_faults_those_are_named_that_are_close(self) -> None:
+        found = [Finding("loop", 1.0, 1.0, False, ()), Finding("gap", 1.0, 1.0, True, ())]
+        said = fault_words(found, load_content())
+        self.assertEqual(said, "loop, bar away from the hip (close to the line)")
 
 
 class TestTokens(unittest.TestCase):

@@ -1,7 +1,9 @@
 """Values as sentences: evidence, praise and loads in the coach's units."""
 
+from collections.abc import Iterable
+
 from keen_kettle.core.content import Content, Dose
-from keen_kettle.core.faults import Evidence, Praise
+from keen_kettle.core.faults import Evidence, Finding, Praise
 from keen_kettle.core.plan import Load
 from keen_kettle.core.units import show_kg, show_value
 
@@ -10,6 +12,7 @@ __all__ = [
     "KEY_POSITIONS",
     "dose_words",
     "evidence_words",
+    "fault_words",
     "load_words",
     "position_words",
     "praise_words",
@@ -54,6 +57,14 @@ def evidence_words(one: Evidence, content: Content) -> str:
     )
     text = text.replace("m/s", "m\u2060/\u2060s")  # keeps the unit on one line
     return f"{text[:1].upper()}{text[1:]}{' — close to the line' if one.close else ''}."
+
+
+def fault_words(findings: Iterable[Finding], content: Content) -> str:
+    """Names of faults in a row, for the middle of a sentence; says which are close."""
+    return ", ".join(
+        content.faults[one.fault].name.lower() + (" (close to the line)" if one.close else "")
+        for one in findings
+    )
 
 
 def praise_words(one: Praise, content: Content) -> str:
