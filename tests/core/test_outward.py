@@ -43,8 +43,12 @@ def ring(picture: Picture, x: float, y: float, share: float) -> Rim:
 
 class TestOutward(unittest.TestCase):
     def test_the_plates_edge_is_told_from_a_stripe_and_from_a_smaller_plate_inside_it(self) -> None:
-        for what, share in (("stripe", STRIPE[0]), ("smaller", SMALLER)):
-            seen = [(filmed(x, y, what), x, y) for x, y in PLACES]
+        for what, share, light in (
+            ("stripe", STRIPE[0], 1.0),
+            ("smaller", SMALLER, 1.0),
+            ("smaller", SMALLER, 0.5),
+        ):
+            seen = [((light * filmed(x, y, what)).astype(np.uint8), x, y) for x, y in PLACES]
             rings = [(picture, ring(picture, x, y, share)) for picture, x, y in seen]
             inner = np.median([max(rim.axes_px) for _, rim in rings])
             self.assertLess(abs(inner / (share * R) - 1), 0.04, what)

@@ -22,10 +22,12 @@ Picture = NDArray[np.uint8]
 RAYS, STEP = 96, 0.01
 FROM, TO, NEAREST = 1.04, 2.5, 1.08
 """Rings are looked at from and to so many radii; an edge nearer than the last is the same plate's thickness."""
-LEAST_EDGE, LEAST_OVER = 0.3, 0.2
-"""So much of the outline has an edge there, and so much more than at usual sizes."""
-LEAST_ALIKE, ALIKE_LEVELS = 0.35, 25.0
-"""So much of what lies between keeps the colour of its ring, within so many grey levels."""
+LEAST_EDGE, LEAST_OVER, NEARLY = 0.15, 0.13, 0.65
+"""So much of the outline has an edge there, and so much more than at usual sizes, times the share of what
+lies between that goes along; of edges nearly as plain as the plainest the outermost is the plate's."""
+LEAST_ALIKE, LEAST_ALONE, ALIKE_LEVELS, FEWEST = 0.6, 0.35, 25.0, 3
+"""So much of what lies between keeps the colour of its ring or, in so many pictures and more, of its place,
+within so many grey levels; in fewer pictures less is asked, as light falls on a plate from above."""
 
 
 def edge_beyond(seen: Sequence[tuple[Picture, Rim]]) -> float | None:
@@ -45,13 +47,17 @@ def edge_beyond(seen: Sequence[tuple[Picture, Rim]]) -> float | None:
     lines = np.array([colours for colours, _ in rays], np.float32)
     inside = np.array([there for _, there in rays])
     edges, alike = _stacked_edges(lines, inside), _alike(lines, inside)
-    usual = float(np.median(edges))
-    crests = (edges == maximum_filter1d(edges, 5)) & (edges >= max(LEAST_EDGE, usual + LEAST_OVER))
+    over = edges - float(np.median(edges))
+    within = np.cumsum(alike) / np.arange(1, len(alike) + 1)
+    worth = over * np.roll(within, 2)
+    crests = (edges == maximum_filter1d(edges, 5)) & (edges >= LEAST_EDGE) & (shares >= NEAREST)
+    least = LEAST_ALIKE if len(seen) >= FEWEST else LEAST_ALONE
+    crests &= (worth >= LEAST_OVER) & (np.roll(within, 2) >= least)
     crests[-5:] = False  # what rises on beyond the end
-    for k in np.flatnonzero(crests & (shares >= NEAREST))[::-1]:
-        if float(alike[: k - 1].mean()) >= LEAST_ALIKE:
-            return float(shares[k])
-    return None
+    if not crests.any():
+        return None
+    plain = np.flatnonzero(crests & (over >= NEARLY * over[crests].max()))
+    return float(shares[plain[-1]])
 
 
 def _stacked_edges(lines: NDArray[np.float32], inside: NDArray[np.bool_]) -> Array:
@@ -66,8 +72,10 @@ def _stacked_edges(lines: NDArray[np.float32], inside: NDArray[np.bool_]) -> Arr
 
 
 def _alike(lines: NDArray[np.float32], inside: NDArray[np.bool_]) -> Array:
-    """The share of each ring that has its usual colour, in the pictures in which least of it has, (sizes,)."""
-    usual = np.median(lines.reshape(-1, *lines.shape[2:]), axis=0)
-    same = (np.abs(lines - usual).max(axis=3) < ALIKE_LEVELS) & inside
-    shares = same.sum(axis=1) / np.maximum(inside.sum(axis=1), 1)
+    """The share of each ring that goes along, in the pictures in which least of it does, (sizes,)."""
+    ring = np.median(lines.reshape(-1, *lines.shape[2:]), axis=0)
+    same = np.abs(lines - ring).max(axis=3) < ALIKE_LEVELS
+    if len(lines) >= FEWEST:
+        same |= np.abs(lines - np.median(lines, axis=0)).max(axis=3) < ALIKE_LEVELS
+    shares = (same & inside).sum(axis=1) / np.maximum(inside.sum(axis=1), 1)
     return np.asarray(np.quantile(shares, 0.25, axis=0), np.float64)
