@@ -12,9 +12,9 @@ from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
 from keen_kettle.core.track.rays import edge_votes, sample_along
-from keen_kettle.core.track.rim import Rim
+from keen_kettle.core.track.rim import Rim, RimModel, fit_rim
 
-__all__ = ["edge_beyond"]
+__all__ = ["edge_beyond", "rim_round"]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -25,6 +25,8 @@ FROM, TO, NEAREST = 1.04, 2.5, 1.08
 LEAST_EDGE, LEAST_OVER, NEARLY = 0.15, 0.13, 0.65
 """So much of the outline has an edge there, and so much more than at usual sizes, times the share of what
 lies between that goes along; of edges nearly as plain as the plainest the outermost is the plate's."""
+SAME_SIZE, SAME_CENTRE = 0.08, 0.1
+"""A rim round a ring is about as large as the edge seemed, and so near to its centre (radii)."""
 LEAST_ALIKE, LEAST_ALONE, ALIKE_LEVELS, FEWEST = 0.6, 0.35, 25.0, 3
 """So much of what lies between keeps the colour of its ring or, in so many pictures and more, of its place,
 within so many grey levels; in fewer pictures less is asked, as light falls on a plate from above."""
@@ -58,6 +60,16 @@ def edge_beyond(seen: Sequence[tuple[Picture, Rim]]) -> float | None:
         return None
     plain = np.flatnonzero(crests & (over >= NEARLY * over[crests].max()))
     return float(shares[plain[-1]])
+
+
+def rim_round(picture: Picture, ring: Rim, share: float) -> tuple[Rim, RimModel] | None:
+    """The rim that is so many times as large as a ring and has nearly its centre, with the model that
+    follows it, as of `fit_rim`; None where none is found."""
+    size = share * max(ring.axes_px)
+    rim, model = fit_rim(picture, ring.x_px, ring.y_px, size)
+    apart = float(np.hypot(rim.x_px - ring.x_px, rim.y_px - ring.y_px))
+    alike = apart < SAME_CENTRE * size and abs(max(rim.axes_px) / size - 1) < SAME_SIZE
+    return (rim, model) if rim.found and alike else None
 
 
 def _stacked_edges(lines: NDArray[np.float32], inside: NDArray[np.bool_]) -> Array:

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.errors import ClipUnreadable
 from keen_kettle.core.track.mark import SMALLEST_RADIUS_PX, PlateMark
 from keen_kettle.core.track.mate import nearer_mate
-from keen_kettle.core.track.outward import edge_beyond
+from keen_kettle.core.track.outward import edge_beyond, rim_round
 from keen_kettle.core.track.rays import edge_votes
 from keen_kettle.core.track.rim import Rim, fit_rim
 from keen_kettle.core.track.rounds import ring_points
@@ -301,13 +301,8 @@ def _outermost(found: list["_Seen"]) -> list["_Seen"]:
     share = edge_beyond([(one.picture, one.rim) for one in found]) if len(found) > 1 else None
     if share is None:
         return found
-    larger = []
-    for one in found:
-        size = share * max(one.rim.axes_px)
-        rim, _ = fit_rim(one.picture, one.rim.x_px, one.rim.y_px, size)
-        apart = np.hypot(rim.x_px - one.rim.x_px, rim.y_px - one.rim.y_px)
-        if rim.found and apart < CONCENTRIC * size and abs(max(rim.axes_px) / size - 1) < SAME_RING:
-            larger.append(replace(one, rim=rim))
+    rims = [(one, rim_round(one.picture, one.rim, share)) for one in found]
+    larger = [replace(one, rim=rim[0]) for one, rim in rims if rim is not None]
     return larger if len(larger) >= max(2, 0.5 * len(found)) else found
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track.outline import around_outlines, ellipse_along, votes_along, votes_at
-from keen_kettle.core.track.outward import edge_beyond
+from keen_kettle.core.track.outward import edge_beyond, rim_round
 from keen_kettle.core.track.plate_looks import plate_near
 from keen_kettle.core.track.rays import SHARP_EDGE_PX, edges_along, local_peaks, sample_along
 from keen_kettle.core.track.rim import SHARP_SUPPORT, Rim, RimModel, fit_rim, rim_unseen
@@ -45,9 +45,8 @@ LEAST_OF_MARK, NEARLY = 0.85, 0.85
 they are nearly as clear."""
 MOSTLY_SEEN = 0.72
 """The share of a circle in the picture from which on it counts as whole."""
-MOST_OF_MARK, SAME_SIZE, SAME_CENTRE = 1.3, 0.08, 0.09
-"""A rim round the one that was found is no larger than so many times the mark, as large as the edge
-outside seemed, and has nearly the same centre (radii)."""
+MOST_OF_MARK = 1.3
+"""A rim round the one that was found is no larger than so many times the mark."""
 FEWEST_RAYS, LEAST_SPREAD = 20, 8.0
 INNER, OUTER = np.array([0.84, 0.88, 0.92, 0.95]), np.array([1.05, 1.09, 1.13])
 
@@ -74,13 +73,9 @@ def _outermost(picture: Picture, found: tuple[Rim, RimModel], r: float) -> tuple
     mark allows for it."""
     rim = found[0]
     share = edge_beyond([(picture, rim)])
-    size = (share or 1.0) * max(rim.axes_px)
-    if share is None or size > MOST_OF_MARK * r:
+    if share is None or share * max(rim.axes_px) > MOST_OF_MARK * r:
         return found
-    larger = fit_rim(picture, rim.x_px, rim.y_px, size)
-    apart = float(np.hypot(larger[0].x_px - rim.x_px, larger[0].y_px - rim.y_px))
-    alike = abs(max(larger[0].axes_px) / size - 1) < SAME_SIZE
-    return larger if larger[0].found and alike and apart < SAME_CENTRE * size else found
+    return rim_round(picture, rim, share) or found
 
 
 def _by_look(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimModel]:
