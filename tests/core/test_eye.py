@@ -2,6 +2,7 @@
 
 import unittest
 from collections.abc import Callable
+from dataclasses import replace
 from unittest import mock
 
 import cv2
@@ -199,6 +200,16 @@ class TestPlates(unittest.TestCase):
         mark = propose_plate(self.film(place))
         assert mark is not None
         self.near(mark, place(mark.frame), 30)
+
+    def test_what_is_proposed_has_its_centre_in_the_picture(self) -> None:
+        place = self.lifted(246, 110)
+        mark = propose_plate(self.film(place))
+        assert mark is not None
+        self.assertLess(mark.y_px, self.HIGH)
+        self.near(mark, place(mark.frame), 30)
+        seen = self.seen(self.film(self.lifted(230, 110)), 30.0, 230.0, 110.0)
+        below = replace(seen[0], rim=replace(seen[0].rim, y_px=self.HIGH + 3.0))
+        self.assertEqual([one.middle_is_seen for one in (*seen, below)], [True, True, False])
 
     def test_a_panned_camera_does_not_set_the_hall_in_motion(self) -> None:
         place = self.lifted(175, 75)

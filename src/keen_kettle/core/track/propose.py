@@ -76,6 +76,12 @@ class _Seen:
         zoom = self.views.zoom
         return self.views.in_reference(self.view, zoom * self.rim.x_px, zoom * self.rim.y_px)
 
+    @property
+    def middle_is_seen(self) -> bool:
+        """Whether its centre lies in the picture, as that of a mark must."""
+        high, wide = self.picture.shape[:2]
+        return bool(0 <= self.rim.x_px <= wide - 1 and 0 <= self.rim.y_px <= high - 1)
+
     def in_picture(self, place: Array) -> tuple[float, float]:
         """Where a place (2,) of the reference lies in its picture, in pixels."""
         x, y = self.views.from_reference(self.view, place)
@@ -282,13 +288,15 @@ def _confirmed(
         return None
     found = _outermost(_without_standing(found))
     rise = float(np.ptp([one.place[1] for one in found])) / views.zoom if found else 0.0
-    fits = [(one.frame, one.rim) for one in found]
-    size = float(np.median([max(rim.axes_px) for _, rim in fits] or [r]))
+    size = float(np.median([max(one.rim.axes_px) for one in found] or [r]))
     if rise < CONFIRMED_RISE * size:
         return None
     if rise < PLAINLY_RISEN * size and _inner_ring(found, rise, cancelled):
         return None
+    fits = [(one.frame, one.rim) for one in found if one.middle_is_seen]
     usual = [fit for fit in fits if abs(max(fit[1].axes_px) / size - 1) < SAME_RIM] or fits
+    if not usual:
+        return None
     sharpest = max(rim.support for _, rim in usual)
     clear = [fit for fit in usual if fit[1].support >= SHARP * sharpest]
     frame, rim = min(clear, key=lambda fit: fit[0])
