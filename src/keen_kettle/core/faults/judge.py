@@ -33,7 +33,8 @@ TOGETHER, MOST_SURE = 0.3, 3.0
 
 @dataclass(frozen=True)
 class Evidence:
-    """One measure past its threshold. SI units; `frame` shows it; `close` if within sigma."""
+    """One measure past its threshold. SI units; `frame` shows it; `close` if within sigma, or, of
+    signs weighed together, if their sum is."""
 
     measure: str
     value: float

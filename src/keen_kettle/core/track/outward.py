@@ -50,11 +50,11 @@ def edge_beyond(seen: Sequence[tuple[Picture, Rim]]) -> float | None:
     inside = np.array([there for _, there in rays])
     edges, alike = _stacked_edges(lines, inside), _alike(lines, inside)
     over = edges - float(np.median(edges))
-    within = np.cumsum(alike) / np.arange(1, len(alike) + 1)
-    worth = over * np.roll(within, 2)
+    within = np.roll(np.cumsum(alike) / np.arange(1, len(alike) + 1), 2)  # short of each size
+    worth = over * within
     crests = (edges == maximum_filter1d(edges, 5)) & (edges >= LEAST_EDGE) & (shares >= NEAREST)
     least = LEAST_ALIKE if len(seen) >= FEWEST else LEAST_ALONE
-    crests &= (worth >= LEAST_OVER) & (np.roll(within, 2) >= least)
+    crests &= (worth >= LEAST_OVER) & (within >= least)
     crests[-5:] = False  # what rises on beyond the end
     if not crests.any():
         return None

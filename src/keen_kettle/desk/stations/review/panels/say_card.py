@@ -17,7 +17,7 @@ from keen_kettle.core.content import Split
 from keen_kettle.core.faults import Diagnosis, Finding, judged_faults
 from keen_kettle.core.plan import Prescription
 from keen_kettle.desk.kit.builders import Sheet, button, column, label, row, with_picture
-from keen_kettle.desk.kit.words import evidence_words, load_words, praise_words
+from keen_kettle.desk.kit.words import evidence_words, fault_words, load_words, praise_words
 from keen_kettle.desk.state.prescribe.prescribe_model import PrescribeModel
 from keen_kettle.desk.state.review.body_model import BodyModel
 from keen_kettle.desk.state.review.hand_model import HandModel
@@ -361,11 +361,7 @@ class SayCard(QFrame):
             self._add(label(f"It leads to: {names}", "quiet"))
             self._say_finding(later, "")
         if diagnosis.others:
-            names = ", ".join(
-                content.faults[one.fault].name.lower()
-                + (" (close to the line)" if one.close else "")
-                for one in diagnosis.others
-            )
+            names = fault_words(diagnosis.others, content)
             self._add(label(f"Also seen: {names}. First things first.", "quiet"))
         self._say_offers()
 
