@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.errors import Cancelled
 from keen_kettle.core.track.body import LANDMARKS, BodyHand, PointState, Sightings, solve_body
 from keen_kettle.core.track.body.carry import Carried, carry
+from keen_kettle.core.track.body.flow import Looks
 from keen_kettle.core.track.body.heel import heel_rise_px
 from keen_kettle.core.track.body.landmarks import CARRIED
 from keen_kettle.store.clip_rows import pack_sightings, unpack_sightings
@@ -62,7 +63,8 @@ class Feet:
     def watched(self, **more: object) -> Floats:
         feet = np.tile(np.array([TOE, HEEL, ANKLE]), (LOOKS, 1, 1)) + self.shake[:, None]
         looks = np.arange(LOOKS, dtype=np.int32)
-        return heel_rise_px(self, looks, feet, self.bar, PLATE, BODY, **more)  # type: ignore[arg-type]
+        film = Looks(self, looks, self.bar, PLATE, BODY)
+        return heel_rise_px(film, feet, **more)  # type: ignore[arg-type]
 
 
 def coming_up(most: float) -> Floats:
@@ -138,7 +140,8 @@ class Walker:
     def carried(self, bar: tuple[float, float] = (900.0, 900.0), **more: object) -> Carried:
         looks = np.arange(6, dtype=np.int32)
         bars = np.tile(bar, (6, 1))
-        return carry(self, looks, self.points, 3, bars, 60.0, BODY, **more)  # type: ignore[arg-type]
+        film = Looks(self, looks, bars, 60.0, BODY)
+        return carry(film, self.points, 3, **more)  # type: ignore[arg-type]
 
     def moves(self, bar: tuple[float, float] = (900.0, 900.0)) -> Floats:
         return self.carried(bar).moves

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
-from keen_kettle.core.track.body.flow import Grey, Pictures, grey, part_moves
+from keen_kettle.core.track.body.flow import Grey, Looks, part_moves
 from keen_kettle.core.track.body.landmarks import CARRIED, LANDMARKS
 
 __all__ = ["Carried", "carry"]
@@ -42,13 +42,9 @@ class Carried:
 
 
 def carry(
-    pictures: Pictures,
-    frames: NDArray[np.int32],
+    film: Looks,
     seen: Array,
     begin: int,
-    bar_px: Array,
-    plate_px: float,
-    body_px: float,
     progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Carried:
@@ -56,18 +52,14 @@ def carry(
 
     Parameters
     ----------
-    frames : shape (k,), the frames that were looked at
     seen : shape (k, 9, 2), the landmarks as the model saw them; NaN where it saw nobody
     begin : the look in which the lifter is plain
-    bar_px : shape (k, 2), the bar at each look; NaN where it is not known
-    plate_px : the plate's radius
-    body_px : shank, thigh and trunk together
 
     Raises
     ------
     Cancelled
     """
-    count = len(frames)
+    count = len(film.frames)
     points, carried = seen.copy(), np.zeros(count, bool)
     moves = np.full((count, len(CARRIED), 2, 3), np.nan)
     done = 0
@@ -85,17 +77,17 @@ def carry(
                 before = None
                 continue
             try:
-                before = grey(pictures, int(frames[look])) if before is None else before
-                after = grey(pictures, int(frames[there]))
+                before = film.grey(look) if before is None else before
+                after = film.grey(there)
             except ClipUnreadable:
                 before = None
                 continue
-            bar = bar_px[[look, there]]
-            told = part_moves(before, after, points[look], bar, plate_px, body_px)
+            bar = film.bar_px[[look, there]]
+            told = part_moves(before, after, points[look], bar, film.plate_px, film.body_px)
             before = after
             moves[min(look, there)] = told * [1.0, way, way]
             move = _joint_moves(told)
-            if lost.carries(seen[there], points[look] + move, move, body_px):
+            if lost.carries(seen[there], points[look] + move, move, film.body_px):
                 points[there], carried[there] = points[look] + move, True
     return Carried(points, carried, moves)
 

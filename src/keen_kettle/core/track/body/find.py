@@ -22,6 +22,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
 from keen_kettle.core.track.body.carry import carry
+from keen_kettle.core.track.body.flow import Looks
 from keen_kettle.core.track.body.heel import heel_rise_px
 from keen_kettle.core.track.body.holder import (
     LEAST_PERSON,
@@ -230,9 +231,10 @@ def _with_patches(
         progress(FINDING + (1 - FINDING) * share)
 
     near = seen.points[:, side].astype(float)
-    on = carry(pictures, seen.frames, near, begin, bar_px, plate_px, body_px, tell, cancelled)
+    film = Looks(pictures, seen.frames, bar_px, plate_px, body_px)
+    on = carry(film, near, begin, tell, cancelled)
     feet = on.points[:, : len(FOOT)]
-    heel = heel_rise_px(pictures, seen.frames, feet, bar_px, plate_px, body_px, cancelled)
+    heel = heel_rise_px(film, feet, cancelled)
     points, presence = seen.points.copy(), seen.presence.copy()
     for one in np.flatnonzero(on.carried):
         # The other side goes along; where nobody was seen it is taken to be the same.

@@ -6,6 +6,7 @@ few millimetres. Patches are laid along shank, thigh, trunk, upper arm and neck,
 what those near each end of a segment do together is what that part of it does.
 """
 
+from dataclasses import dataclass, replace
 from typing import Protocol
 
 import cv2
@@ -14,7 +15,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.track.body.landmarks import CARRIED, LANDMARKS
 
-__all__ = ["Grey", "Pictures", "flow", "grey", "part_moves"]
+__all__ = ["Grey", "Looks", "Pictures", "flow", "grey", "part_moves"]
 
 Array = NDArray[np.float64]
 Grey = NDArray[np.uint8]
@@ -36,6 +37,29 @@ class Pictures(Protocol):
     """A film's pictures by number."""
 
     def bgr(self, number: int) -> NDArray[np.uint8]: ...
+
+
+@dataclass(frozen=True)
+class Looks:
+    """The looks at a lift in which patches are followed.
+
+    `frames` has shape (k,); `bar_px` (k, 2) is the bar in each of them, NaN where it is not known;
+    `plate_px` is the plate's radius, and `body_px` shank, thigh and trunk together.
+    """
+
+    pictures: Pictures
+    frames: NDArray[np.int32]
+    bar_px: Array
+    plate_px: float
+    body_px: float
+
+    def grey(self, look: int) -> Grey:
+        """The picture of a look without its colours; raises ClipUnreadable."""
+        return grey(self.pictures, int(self.frames[look]))
+
+    def some(self, looks: NDArray[np.intp]) -> "Looks":
+        """These looks alone."""
+        return replace(self, frames=self.frames[looks], bar_px=self.bar_px[looks])
 
 
 def grey(pictures: Pictures, frame: int) -> Grey:

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
-from keen_kettle.core.track.body.flow import Grey, Pictures, flow, grey
+from keen_kettle.core.track.body.flow import Grey, Looks, flow
 
 __all__ = ["heel_rise_px"]
 
@@ -44,39 +44,24 @@ COMES_UP, HIGHEST, FEW, LASTS = 0.012, 0.15, 3, 0.6
 can be followed over such a share of the looks (what the plate drags along is soon lost)."""
 
 
-def heel_rise_px(
-    pictures: Pictures,
-    frames: NDArray[np.int32],
-    feet: Array,
-    bar_px: Array,
-    plate_px: float,
-    body_px: float,
-    cancelled: Callable[[], bool] = lambda: False,
-) -> Array:
+def heel_rise_px(film: Looks, feet: Array, cancelled: Callable[[], bool] = lambda: False) -> Array:
     """How far the heel has come up from where it stood, at each look, shape (k,), pixels.
 
     NaN where it is not watched: while the plate is before the foot, or the bar does not go up.
 
     Parameters
     ----------
-    frames : shape (k,), the frames that were looked at
     feet : shape (k, 3, 2), toe, heel and ankle as the model saw them, pixels; NaN where not
-    bar_px : shape (k, 2), the bar at each look; NaN where it is not known
-    plate_px : the plate's radius
-    body_px : shank, thigh and trunk together
 
     Raises
     ------
     Cancelled
     """
-    rise = np.full(len(frames), np.nan)
-    for low, top in _ways_up(-bar_px[:, 1], body_px):
-        looks = _in_sight(np.arange(low, top + 1), feet, bar_px, plate_px, body_px)
-        if len(looks) < LEAST_LOOKS:
-            continue
-        rise[looks] = _watched(
-            pictures, frames[looks], feet[looks], bar_px[looks], plate_px, body_px, cancelled
-        )
+    rise = np.full(len(film.frames), np.nan)
+    for low, top in _ways_up(-film.bar_px[:, 1], film.body_px):
+        looks = _in_sight(film, np.arange(low, top + 1), feet)
+        if len(looks) >= LEAST_LOOKS:
+            rise[looks] = _watched(film.some(looks), feet[looks], cancelled)
     return rise
 
 
@@ -100,30 +85,21 @@ def _ways_up(up: Array, body_px: float) -> list[tuple[int, int]]:
     return ways
 
 
-def _in_sight(
-    looks: NDArray[np.intp], feet: Array, bar_px: Array, plate_px: float, body_px: float
-) -> NDArray[np.intp]:
+def _in_sight(film: Looks, looks: NDArray[np.intp], feet: Array) -> NDArray[np.intp]:
     """The looks of a way up from where the plate has left the foot alone."""
     upper = looks[len(looks) // 2 :]
     heels = feet[upper, 1]
     if not np.isfinite(heels).any():
         return looks[:0]
-    top = np.nanmedian(heels, axis=0) - [0.0, HEEL_HIGH * body_px]
-    clear = np.hypot(*(bar_px[looks] - top).T) > EDGE * plate_px
+    top = np.nanmedian(heels, axis=0) - [0.0, HEEL_HIGH * film.body_px]
+    clear = np.hypot(*(film.bar_px[looks] - top).T) > EDGE * film.plate_px
     return looks[int(np.argmax(clear)) :] if clear.any() else looks[:0]
 
 
-def _watched(
-    pictures: Pictures,
-    frames: NDArray[np.int32],
-    feet: Array,
-    bar_px: Array,
-    plate_px: float,
-    body_px: float,
-    cancelled: Callable[[], bool],
-) -> Array:
+def _watched(film: Looks, feet: Array, cancelled: Callable[[], bool]) -> Array:
     """The heel's rise against the first of some looks, (m,)."""
-    nothing = np.full(len(frames), np.nan)
+    body_px = film.body_px
+    nothing = np.full(len(film.frames), np.nan)
     toe, heel = _standing(feet)
     if not abs(toe[0] - heel[0]) > SHORTEST * body_px:
         return nothing
@@ -131,14 +107,14 @@ def _watched(
     left, right = sorted((heel[0] - way * BEHIND * body_px, toe[0] + way * BEFORE * body_px))
     above, below = toe[1] - ABOVE * body_px, toe[1] + BELOW * body_px
     try:
-        before = grey(pictures, int(frames[0]))
+        before = film.grey(0)
     except ClipUnreadable:
         return nothing
 
     def patches(left: float, right: float) -> NDArray[np.float32]:
         places = _patches(before, left, right, above, below)
-        away = np.hypot(*(places - bar_px[0]).T)
-        return np.asarray(places[away > EDGE * plate_px])
+        away = np.hypot(*(places - film.bar_px[0]).T)
+        return np.asarray(places[away > EDGE * film.plate_px])
 
     foot = patches(left, right)
     aside = FLOOR * body_px
@@ -146,7 +122,7 @@ def _watched(
     if len(foot) < FEW:
         return nothing
     side = max(int(WINDOW * body_px) | 1, LEAST_WINDOW)
-    risen = _risen(pictures, frames, before, foot, floor, side, cancelled)
+    risen = _risen(film, before, foot, floor, side, cancelled)
     behind = (toe[0] - foot[:, 0]) / (toe[0] - heel[0])
     hind = behind > HINDMOST
     return _heel_of(risen[:, hind] * (1 - BALL) / (behind[hind] - BALL), body_px)
@@ -165,8 +141,7 @@ def _standing(feet: Array) -> tuple[Array, Array]:
 
 
 def _risen(
-    pictures: Pictures,
-    frames: NDArray[np.int32],
+    film: Looks,
     first: Grey,
     foot: NDArray[np.float32],
     floor: NDArray[np.float32],
@@ -177,13 +152,13 @@ def _risen(
     where it is lost."""
     begun, count = np.vstack([foot, floor]), len(foot)
     now, alive, before = begun.copy(), np.ones(len(begun), bool), first
-    risen = np.full((len(frames), count), np.nan)
+    risen = np.full((len(film.frames), count), np.nan)
     risen[0] = 0.0
-    for row, frame in enumerate(frames[1:], 1):
+    for row in range(1, len(film.frames)):
         if cancelled():
             raise Cancelled("Stopped.")
         try:
-            picture = grey(pictures, int(frame))
+            picture = film.grey(row)
         except ClipUnreadable:
             continue
         now, kept = flow(before, picture, now, side, BACK_PX)
