@@ -102,6 +102,15 @@ class TestJudge(unittest.TestCase):
         self.assertEqual(told(178, 0.3, assumed=False), (False, False))
         self.assertEqual(told(153, -0.2, assumed=False), (True, False))
 
+    def test_however_exact_a_sign_is_good_lifters_differ_in_it(self) -> None:
+        measures = {
+            "hip_extension": Measure("hip_extension", 168.0, 10.0, "deg", 90, assumed=True),
+            "shoulder_over_knee": Measure(
+                "shoulder_over_knee", -0.01, 0.005, "1", 90, assumed=True
+            ),
+        }
+        self.assertEqual([one.close for one in judge(measures, "clean", CONTENT, SURE)], [True])
+
     def test_a_lone_sign_is_judged_by_how_far_it_is_past_its_own_doubt(self) -> None:
         for ahead, seen in ((-0.038, []), (-0.03, ["incomplete-hip"])):
             sign = Measure("shoulder_over_knee", ahead, 0.02, "1", 90, assumed=True)

@@ -111,6 +111,7 @@ class Walker:
 
     def __init__(self, plain: bool = False) -> None:
         self.plain = plain
+        self.presence = np.ones((6, len(LANDMARKS)))
         at = dict(zip(LANDMARKS, np.zeros((9, 2)), strict=True)) | {
             "toe": (215, 390),
             "heel": (170, 390),
@@ -141,7 +142,7 @@ class Walker:
         looks = np.arange(6, dtype=np.int32)
         bars = np.tile(bar, (6, 1))
         film = Looks(self, looks, bars, 60.0, BODY)
-        return carry(film, self.points, 3, **more)  # type: ignore[arg-type]
+        return carry(film, self.points, self.presence, 3, **more)  # type: ignore[arg-type]
 
     def moves(self, bar: tuple[float, float] = (900.0, 900.0)) -> Floats:
         return self.carried(bar).moves
@@ -180,6 +181,22 @@ class TestMoves(unittest.TestCase):
         on = film.carried()
         self.assertFalse(on.carried.any())
         np.testing.assert_array_equal(on.points, film.points)
+
+    def test_back_from_the_plain_look_a_hip_elsewhere_stands_unless_the_model_is_unsure(
+        self,
+    ) -> None:
+        for presence, stands in ((0.3, True), (0.02, False)):
+            film = Walker()
+            film.points[1, LANDMARKS.index("hip")] += (0.3 * BODY, 0.0)
+            film.presence[:] = presence
+            self.assertEqual(not film.carried().carried[1], stands, presence)
+
+    def test_there_a_shoulder_elsewhere_stands_where_the_model_is_most_sure(self) -> None:
+        for presence, stands in ((0.9, True), (0.3, False)):
+            film = Walker()
+            film.points[1] += (0.3 * BODY, 0.0)
+            film.presence[:] = presence
+            self.assertEqual(not film.carried().carried[1], stands, presence)
 
     def test_a_plain_figure_is_not_carried_and_it_can_be_stopped(self) -> None:
         film = Walker(plain=True)

@@ -47,7 +47,8 @@ class MeasureWords(Entry):
 class Rule(Entry):
     """A fault is seen when the measure is above (or below) its threshold.
 
-    `width` is one threshold width: how far past the threshold counts as one step of severity. Where
+    `width` is one threshold width: how far past the threshold counts as one step of severity; `differs`
+    is by how much good lifters differ in the measure (one standard deviation), however exact it is. Where
     `with_measure` is given, that one must be below `with_below` too.
     """
 
@@ -57,6 +58,7 @@ class Rule(Entry):
     width: float = Field(gt=0)
     with_measure: Text | None = None
     with_below: float | None = None
+    differs: float = Field(default=0.0, ge=0)
     families: tuple[Family, ...] = ("snatch", "clean")
     says: Text
 

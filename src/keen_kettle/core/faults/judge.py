@@ -186,7 +186,7 @@ def _sign(rule: Rule, measure: Measure, confidence: Confidence) -> _Sign:
     past = rule.past(measure.value)
     trust = _confidence_near(confidence, measure.frame)
     trust *= ASSUMED_TRUST if measure.assumed else 1.0
-    sigmas = past / max(measure.sigma, 1e-9)
+    sigmas = past / max(float(np.hypot(measure.sigma, rule.differs)), 1e-9)
     return _Sign(past / rule.width, sigmas, trust, measure.assumed, _evidence(rule, measure))
 
 

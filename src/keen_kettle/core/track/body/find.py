@@ -44,7 +44,7 @@ __all__ = ["FINDER_VERSION", "find_body", "frames_to_look_at"]
 
 Array = NDArray[np.float64]
 
-FINDER_VERSION = 8
+FINDER_VERSION = 9
 LOOKS_PER_SECOND = 30.0
 FARTHEST_STEP, MOST_GROWTH = 0.35, 1.45
 """Between two looks the square moves by so much of its side at most, and grows or shrinks so."""
@@ -232,7 +232,7 @@ def _with_patches(
 
     near = seen.points[:, side].astype(float)
     film = Looks(pictures, seen.frames, bar_px, plate_px, body_px)
-    on = carry(film, near, begin, tell, cancelled)
+    on = carry(film, near, seen.presence[:, side].astype(float), begin, tell, cancelled)
     feet = on.points[:, : len(FOOT)]
     heel = heel_rise_px(film, feet, cancelled)
     points, presence = seen.points.copy(), seen.presence.copy()
