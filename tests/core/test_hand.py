@@ -17,6 +17,7 @@ from keen_kettle.core.track import (
     TrackMemory,
     track_bar,
 )
+from keen_kettle.core.track.spans import bridge_slips
 from tests.core.test_track import Picture, Slides, disc
 
 MARK = PlateMark(0, 80, 120, 30)
@@ -162,6 +163,28 @@ class TestSpans(unittest.TestCase):
         bridged = self.track(HandWork((Span(10, 14, "bridged"),)))
         self.assertTrue((bridged.state[10:15] == State.BRIDGED).all())
         np.testing.assert_allclose(bridged.x_px[10:15], 80 + 2.0 * np.arange(10, 15), atol=0.6)
+
+    def test_where_the_plate_was_slipped_off_for_a_moment_the_way_is_bridged(self) -> None:
+        true = self.track(HandWork())
+        x, state, confidence = true.x_px.copy(), true.state.copy(), true.confidence.copy()
+        x[10:14] = x[9]
+        state[10:14], confidence[10:14] = State.CHECK, 0.05
+        slipped = replace(true, x_px=x, state=state, confidence=confidence)
+        slow = replace(slipped, t_s=slipped.t_s * 5)
+        mended = bridge_slips(slipped)
+        self.assertTrue((mended.state[10:14] == State.BRIDGED).all())
+        np.testing.assert_allclose(mended.x_px, true.x_px, atol=0.6)
+        for kept in (
+            replace(slipped, x_px=true.x_px),  # it was there all the time
+            replace(slipped, confidence=np.maximum(confidence, 0.3)),  # something was recognised
+            slow,  # too long to know what it did
+        ):
+            np.testing.assert_array_equal(bridge_slips(kept).x_px, kept.x_px)
+        end = replace(
+            slipped, state=np.where(np.arange(24) > 13, State.LOST, state).astype(np.uint8)
+        )
+        gone = replace(end, x_px=np.where(np.arange(24) > 13, np.nan, x))
+        np.testing.assert_array_equal(bridge_slips(gone).x_px, gone.x_px)
 
     def test_a_bridge_without_a_far_side_stays_a_gap(self) -> None:
         track = self.track(HandWork((Span(18, 23, "bridged"),)))

@@ -280,7 +280,7 @@ class TestCarried(Lifted):
         body = self.solve(replace(self.with_moves(seen), carried=on))
         shoulder = LANDMARKS.index("shoulder")
         self.assertTrue((body.state[seen.frames[on], shoulder] == PointState.ASSUMED).all())
-        self.assertEqual(body.state[seen.frames[5], shoulder], PointState.MEASURED)
+        self.assertIn(PointState.MEASURED, body.state[seen.frames[45:], shoulder])
 
     def test_they_are_kept_and_come_back(self) -> None:
         seen = seen_as(self.true, self.t_s)

@@ -88,7 +88,7 @@ class TestUneven(unittest.TestCase):
     def test_a_rest_in_which_every_picture_is_the_same_is_no_gap(self) -> None:
         lift = simulate_lift(LiftScript("clean", still_s=0.52, end_s=0.5))
         plain, rested = (filmed(lift, runs=runs) for runs in ((), (15, *(1,) * 400)))
-        self.assertLess(rested.events["lift_off"].sigma_s, 0.02)
+        self.assertLess(rested.events["lift_off"].sigma_s, 0.03)
         for name in ("rhythm", "velocity_dip", "time_to_peak_velocity"):
             here, there = rested.measures[name].value, plain.measures[name].value
             assert here is not None and there is not None

@@ -163,7 +163,7 @@ def _hand_notes(track: BarTrack, settings: ClipSettings) -> list[str]:
         )
     bridged = int(np.sum(track.state == State.BRIDGED))
     if bridged:
-        notes.append(f"{bridged} frames are bridged by you: a smooth curve, not seen.")
+        notes.append(f"{bridged} frames are bridged: a smooth curve, not seen.")
     return notes
 
 

@@ -168,7 +168,7 @@ def _judge_fault(
 
 def _weighed_together(fault: Fault, signs: list[_Sign]) -> Finding | None:
     """One finding of signs that tell of the same thing (Stouffer's sum of their distances); whether it is
-    close, and with it all its evidence, the sum says."""
+    close, and with it all its evidence, the sum says; without the first of them it is never more."""
     each = [min(max(one.sigmas, -MOST_SURE), MOST_SURE) for one in signs]
     joint = sum(each) / float(np.sqrt(len(each)))
     seen = sorted((one for one in signs if one.widths > 0), key=lambda one: -one.sigmas)
@@ -176,7 +176,8 @@ def _weighed_together(fault: Fault, signs: list[_Sign]) -> Finding | None:
         return None
     trust = float(np.mean([one.trust for one in signs]))
     severity = max(float(np.mean([one.widths for one in signs])), 0.0) * trust
-    close = joint <= 1.0
+    alone = all(one.evidence.measure != fault.rules[0].measure for one in signs)
+    close = joint <= 1.0 or alone
     evidence = tuple(replace(one.evidence, close=close) for one in seen)
     return Finding(fault.id, severity, trust, close, evidence)
 

@@ -77,7 +77,9 @@ PAUSE_S, PAUSED_M = 0.15, 0.004
 REBOUND_S = 0.4
 FASTEST_LOWERING_MPS = -1.5
 """A rise within 0.4 s of a faster fall than this is a rebound, not a lift."""
-BLUNT_LOWEST_S, BLUNT_STAND_S = 0.01, 0.03
+BLUNT_LOWEST_S, BLUNT_STAND_S = 0.03, 0.03
+SMOOTHED_S = {"lift_off": 0.022, "peak_velocity": 0.013, "peak_height": 0.007, "catch": 0.012}
+"""What smoothing and exposure add to the half frame by which an instant is off (160 lifelike films)."""
 BLUNT_S = 0.045
 """Uncertainty of the pull's parting where velocity hardly falls between its two halves."""
 FLAT_SHARE = 0.15
@@ -88,8 +90,8 @@ FLAT_SHARE = 0.15
 class Event:
     """One instant: its frame, its time in seconds from the first frame, how sure, and its source.
 
-    `sigma_s` is the standard uncertainty of the time: half a frame spread evenly for a sharp
-    event, more where the bar shows no clear turn.
+    `sigma_s` is the standard uncertainty of the time: half a frame spread evenly and what smoothing adds
+    for a sharp event, more where the bar shows no clear turn.
     """
 
     name: str
@@ -146,11 +148,17 @@ def find_events(motion: BarMotion, derivative: Derivative, rise: Rise) -> dict[s
             name,
             int(frames[name]),
             float(motion.t_s[frames[name]]),
-            max(sigmas.get(name, 0.0), motion.apart_s(frames[name], frames[name]) / np.sqrt(12)),
+            max(sigmas.get(name, 0.0), _sharp_s(motion, name, frames[name])),
         )
         for name in EVENT_NAMES
         if name in frames
     }
+
+
+def _sharp_s(motion: BarMotion, name: str, frame: int) -> float:
+    """Uncertainty of an instant that the bar shows plainly, s."""
+    half = motion.apart_s(frame, frame) / np.sqrt(12)
+    return float(np.hypot(half, SMOOTHED_S.get(name, 0.0)))
 
 
 def _after_the_top(

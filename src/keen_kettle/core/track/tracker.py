@@ -24,12 +24,12 @@ from keen_kettle.core.track.plate import GOOD, Follower, Point, grey_of
 from keen_kettle.core.track.rim import Rim, RimModel, rim_as_drawn
 from keen_kettle.core.track.rough import rim_by_mark
 from keen_kettle.core.track.same import same_pictures
-from keen_kettle.core.track.spans import apply_spans
+from keen_kettle.core.track.spans import apply_spans, bridge_slips
 from keen_kettle.core.track.vertical import Vertical, find_vertical
 
 __all__ = ["TRACKER_VERSION", "Pictures", "TrackMemory", "rim_of", "track_bar"]
 
-TRACKER_VERSION = 9
+TRACKER_VERSION = 10
 UPRIGHT_LOOKS = 3
 DOUBT_S = 0.8
 """A mark that is centred on nothing round is not followed in doubt for longer than this."""
@@ -126,7 +126,7 @@ def track_bar(
     points = _join(ways, ordered, rims, count)
     rim = rims[leading.frame]
     cuts = np.array(sorted({way.cut for way in ways if way.cut is not None}), np.intp)
-    track = apply_spans(_as_track(pictures.t_s, points, rim, cuts), hand)
+    track = apply_spans(bridge_slips(_as_track(pictures.t_s, points, rim, cuts)), hand)
     x, y, known = still_path(
         pictures.bgr,
         track.x_px,

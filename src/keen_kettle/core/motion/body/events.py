@@ -18,7 +18,7 @@ Array = NDArray[np.float64]
 
 BELOW_KNEE_M = 0.03
 LEAST_REBEND_DEG = 5.0
-BLUNT_EXTENSION_S = 0.02
+BLUNT_EXTENSION_S = 0.04
 AFTER_PEAK_S = 0.12
 """The body is straight at latest so soon after the bar is fastest."""
 

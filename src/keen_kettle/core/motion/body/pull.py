@@ -42,7 +42,7 @@ __all__ = [
 
 Array = NDArray[np.float64]
 
-NEARLY_STRAIGHT = 0.95
+NEARLY_STRAIGHT, FINISH_DOUBT_S = 0.95, 1 / 30
 SET_S = 0.6
 """So long before lift-off the lifter is in the set position, or comes down into it."""
 LOW_HIP_M = 0.03
@@ -144,8 +144,11 @@ def rise_ratio(s: Scene) -> Reading | None:
     """Rise of the hip over rise of the shoulder, from lift-off to the knee."""
     a, b = s.frames["lift_off"], s.frames["knee_pass"]
     rises = [float(s.body.at(name)[b, 1] - s.body.at(name)[a, 1]) for name in ("hip", "shoulder")]
-    # A point's slow error is much the same in both frames: half of it is left in a difference.
-    spread = [0.5 * float(s.body.sigma_at(name)[b]) for name in ("hip", "shoulder")]
+    # A shoulder's slow error is much the same in both frames: half of it is left in a difference. A hip
+    # that the plate comes near is seen too low there.
+    spread = [
+        left * float(s.body.sigma_at(name)[b]) for left, name in ((1.0, "hip"), (0.5, "shoulder"))
+    ]
     if not np.isfinite(rises).all():
         return Reading(np.nan, np.nan, b)
     if rises[1] < 0.04:
@@ -362,11 +365,20 @@ def extension_spread(s: Scene) -> Reading | None:
 
 
 def arm_at_extension(s: Scene) -> Reading | None:
-    """The elbow's angle when the hip passes 95 % of its greatest extension."""
-    hip = s.body.angle_deg("hip")
+    """The elbow's angle when the hip passes 95 % of its greatest extension, at peak velocity at the latest:
+    after that arms bend that pull the lifter under the bar. What it changes within the doubt of that
+    instant adds to its uncertainty."""
     top = straightest(s, "hip")
     if top is None:
         return None
-    span = np.arange(s.frames["power_position"], top + 1)
-    passed = np.flatnonzero(hip[span] >= NEARLY_STRAIGHT * hip[top])
-    return angle_of(s, "elbow", int(span[passed[0]]) if len(passed) else top)
+    power = s.frames["power_position"]
+    span = np.arange(power, max(min(top, s.frames["peak_velocity"]), power) + 1)
+    hip = s.body.angle_deg("hip")[span]
+    frame = int(span[np.argmax(hip >= NEARLY_STRAIGHT * hip.max())])
+    read = angle_of(s, "elbow", frame)
+    elbow = s.steady_deg("elbow")
+    early, late = np.searchsorted(
+        s.bar.t_s, s.bar.t_s[frame] + np.array([-FINISH_DOUBT_S, FINISH_DOUBT_S])
+    )
+    change = abs(elbow[min(late, len(elbow) - 1)] - elbow[early]) / 2
+    return replace(read, sigma=float(np.hypot(read.sigma, change)))

@@ -32,6 +32,8 @@ __all__ = [
 
 FAR_FOOT_M, FAR_FOOT_SHARE = 0.03, 0.03
 SPLIT_STEP_M = 0.12
+IN_FRONT_M, TURNOVER_SIGMA_S = 0.03, 0.035
+ELBOW_HIDDEN = "the plate hides the elbow as it comes round; set its points by hand to be sure"
 
 
 def foot_shift(s: Scene) -> Reading | None:
@@ -76,16 +78,24 @@ def rack_elbow(s: Scene) -> Reading | None:
 
 
 def elbow_turnover(s: Scene) -> Reading | None:
-    """From peak height until the elbow is in front of the bar."""
+    """From peak height until the elbow is in front of the bar; uncertain by the time in which it may come
+    there, as surely as the elbow is known."""
     span = s.span("peak_height", "lowest")
     ahead = s.body.at("elbow")[span, 0] - s.bar.x_m[span]
     if not np.isfinite(ahead).all():
         return Reading(np.nan, np.nan, int(span[0]))
-    front = np.flatnonzero(ahead > 0.03)
+    front = np.flatnonzero(ahead > IN_FRONT_M)
     if not len(front):
         return Reading(np.nan, np.nan, int(span[-1]), "the elbows do not come in front of the bar")
     frame = int(span[front[0]])
-    return Reading(float(s.bar.t_s[frame] - s.bar.t_s[span[0]]), 0.035, frame)
+    doubt = s.body.sigma_at("elbow")[span]
+    surely = np.flatnonzero(ahead > IN_FRONT_M + doubt)
+    if not len(surely):
+        return Reading(np.nan, np.nan, frame, ELBOW_HIDDEN)
+    perhaps = int(np.argmax(ahead > IN_FRONT_M - doubt))
+    between = s.bar.t_s[span[surely[0]]] - s.bar.t_s[span[perhaps]]
+    sigma = float(np.hypot(between / 2, TURNOVER_SIGMA_S))
+    return Reading(float(s.bar.t_s[frame] - s.bar.t_s[span[0]]), sigma, frame)
 
 
 def elbow_rebend(s: Scene) -> Reading | None:

@@ -17,7 +17,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.body.doubt import doubt_as_before, doubt_of
+from keen_kettle.core.track.body.doubt import doubt_as_before, doubt_of, loses_the_body
 from keen_kettle.core.track.body.evidence import (
     COUNT,
     FAR_GRIP_SIGMA,
@@ -313,6 +313,7 @@ def _states(
     measured[:, : ROW_OF["knee"] + 1] &= ~e.astride[:, None]
     if e.carried is not None:
         measured[e.carried] = False
+    measured[loses_the_body(e)] = False
     state = np.where(measured, PointState.MEASURED, PointState.ASSUMED).astype(np.uint8)
     state[np.isfinite(e.hand[..., 0])] = PointState.BY_HAND
     state[e.hidden & (state != PointState.BY_HAND)] = PointState.HIDDEN
