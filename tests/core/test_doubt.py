@@ -1,0 +1,85 @@
+"""How sure points and instants of the body are: where it is lost, behind a high bar, at the finish."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from keen_kettle.core.analysis import Assessment, ClipSettings, assess
+from keen_kettle.core.content import load_content
+from keen_kettle.core.track.body import LANDMARKS, BodyTrack, PointState
+from tests.core.test_body import CAMERA, FPS, Floats, K, Lifted, seen_as
+
+
+class TestLost(Lifted):
+    def near(self, middle_s: float, half_s: float) -> Floats:
+        return np.asarray(np.abs(self.t_s - middle_s) < half_s)
+
+    def test_where_the_model_leaps_again_and_again_nothing_is_measured(self) -> None:
+        peak = self.lift.path.events_s["peak_velocity"]
+        wild, points = np.flatnonzero(self.near(peak, 0.5)), self.true.copy()
+        points[wild[::2]] += (0.4 * CAMERA.px_per_m, 0.0)
+        lost, plain = (self.solve(seen_as(one, self.t_s)) for one in (points, self.true))
+        there, later = self.near(peak, 0.2), self.t_s > peak + 1.5
+        self.assertTrue((lost.state[there] == PointState.ASSUMED).all())
+        for name in ("shoulder", "ear"):
+            more = lost.sigma_px[there, K[name]] / plain.sigma_px[there, K[name]]
+            self.assertGreater(float(more.min()), 2.0, name)
+        np.testing.assert_array_equal(lost.state[later], plain.state[later])
+
+    def test_a_lift_itself_is_no_leap(self) -> None:
+        body = self.solve(seen_as(self.true, self.t_s))
+        finish = self.near(self.lift.path.events_s["peak_velocity"], 0.1)
+        self.assertTrue((body.state[finish, K["ear"]] == PointState.MEASURED).all())
+
+
+class TestHighBar(Lifted):
+    def test_a_shoulder_behind_the_bar_in_the_rack_is_less_sure_than_over_a_low_one(self) -> None:
+        body = self.solve(seen_as(self.true, self.t_s))
+        low = self.t_s < self.lift.path.events_s["lift_off"]
+        racked = self.t_s > self.lift.path.events_s["lowest"] + 0.5
+        low_px, high_px = (np.median(body.sigma_px[part, K["shoulder"]]) for part in (low, racked))
+        self.assertGreater(float(high_px), 1.5 * float(low_px))
+        knee_px = [float(np.median(body.sigma_px[part, K["knee"]])) for part in (low, racked)]
+        self.assertLessEqual(knee_px[1], knee_px[0])
+
+
+class TestArms(Lifted):
+    def body(self, elbow_sigma: float, hip_waits: bool = False) -> BodyTrack:
+        true = self.true.copy()
+        if hip_waits:
+            before = self.t_s <= self.lift.path.events_s["peak_velocity"] + 1.5 / FPS
+            true[before, K["hip"], 0] -= 0.2 * CAMERA.px_per_m
+        sigma = np.full(true.shape[:2], 2.0)
+        sigma[:, LANDMARKS.index("elbow")] = elbow_sigma * CAMERA.px_per_m
+        return replace(
+            self.solve(seen_as(self.true, self.t_s)),
+            x_px=true[..., 0],
+            y_px=true[..., 1],
+            sigma_px=sigma,
+            state=np.zeros(true.shape[:2], np.uint8),
+        )
+
+    def answer(self, body: BodyTrack) -> Assessment:
+        told = ClipSettings(self.lift.script.derivative)
+        return assess(self.bar, told, load_content(), body)
+
+    def test_elbows_that_the_plate_hides_are_not_timed(self) -> None:
+        seen, hidden = (
+            self.answer(self.body(sigma)).measures["elbow_turnover"] for sigma in (0.01, 0.6)
+        )
+        assert seen.value is not None and seen.sigma is not None
+        self.assertLess(seen.sigma, 0.1)
+        self.assertIsNone(hidden.value)
+        self.assertIn("plate hides the elbow", hidden.why or "")
+
+    def test_arms_are_judged_at_the_greatest_speed_at_the_latest(self) -> None:
+        for waits in (False, True):
+            answer = self.answer(self.body(0.01, waits))
+            arm = answer.measures["arm_at_extension"]
+            assert arm.frame is not None
+            self.assertLessEqual(arm.frame, answer.events["peak_velocity"].frame)
+
+
+if __name__ == "__main__":
+    unittest.main()
