@@ -99,7 +99,8 @@ def _look(film: BenchFilm, threads: int) -> tuple[BarTrack, Sightings, float]:
         net = PoseNet(threads)
         begin = time.perf_counter()
         bar_px = np.column_stack([track.x_px, track.y_px])
-        sightings = find_body(pictures, net, bar_px, plate_px=max(track.rim.axes_px))
+        plate_px, camera_px = max(track.rim.axes_px), track.camera_in_all_frames_px()
+        sightings = find_body(pictures, net, bar_px, plate_px=plate_px, camera_px=camera_px)
         return track, sightings, time.perf_counter() - begin
 
 

@@ -36,6 +36,7 @@ def texture(high: int, wide: int, seed: int, bright: float) -> Picture:
 class Feet:
     """A foot on a floor that turns about its ball; the plate is before it while the bar is low."""
 
+    knows_camera = False
     floor = texture(HIGH, WIDE, 1, 90)
     foot = texture(HIGH, WIDE, 2, 170)
 
@@ -63,7 +64,7 @@ class Feet:
     def watched(self, **more: object) -> Floats:
         feet = np.tile(np.array([TOE, HEEL, ANKLE]), (LOOKS, 1, 1)) + self.shake[:, None]
         looks = np.arange(LOOKS, dtype=np.int32)
-        film = Looks(self, looks, self.bar, PLATE, BODY)
+        film = Looks(self, looks, self.bar, PLATE, BODY, self.shake if self.knows_camera else None)
         return heel_rise_px(film, feet, **more)  # type: ignore[arg-type]
 
 
@@ -71,7 +72,32 @@ def coming_up(most: float) -> Floats:
     return most * np.clip((np.arange(LOOKS) - 12) / 6, 0, 1)
 
 
+class CaptionedFeet(Feet):
+    """The same from a hand that sinks, with a caption over the floor that does not go along."""
+
+    caption = texture(60, WIDE, 9, 200)
+
+    def __init__(self, rise_px: Floats) -> None:
+        super().__init__(rise_px)
+        self.shake = np.outer(np.linspace(0, 1, LOOKS), [0.0, -14.0])
+
+    def bgr(self, number: int) -> Picture:
+        picture = super().bgr(number)
+        for part in (slice(0, 150), slice(250, WIDE)):
+            picture[HIGH - 60 :, part] = self.caption[:, part, None]
+        return picture
+
+
 class TestHeel(unittest.TestCase):
+    def test_a_caption_over_the_floor_of_a_moving_camera_lifts_no_heel(self) -> None:
+        for rise, comes_up in ((0.0, False), (18.0, True)):
+            film = CaptionedFeet(coming_up(rise))
+            film.knows_camera = True
+            seen = np.nan_to_num(film.watched())
+            self.assertEqual(bool((seen > 0.012 * BODY).any()), comes_up)
+            if comes_up:
+                self.assertLessEqual(abs(int(np.argmax(seen > 0.012 * BODY)) - 14), 2)
+
     def test_it_is_seen_to_come_up_when_and_as_far_as_it_does(self) -> None:
         for shake in (0.0, 1.5):
             film = Feet(coming_up(18.0), shake)

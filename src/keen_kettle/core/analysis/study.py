@@ -94,7 +94,8 @@ def study(
         bar_px = np.column_stack([track.x_px, track.y_px])
         begun = PROPOSING + TRACKING
         rest = _part(progress, begun, 1 - begun)
-        seen = find_body(pictures, net(), bar_px, (), rest, cancelled, max(track.rim.axes_px))
+        plate_px, camera_px = max(track.rim.axes_px), track.camera_in_all_frames_px()
+        seen = find_body(pictures, net(), bar_px, (), rest, cancelled, plate_px, camera_px)
     return Study(tuple(marks), track, seen, why)
 
 

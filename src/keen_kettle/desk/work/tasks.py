@@ -76,19 +76,27 @@ class FindRim:
 class LookForBody:
     """Look for the lifter in a film.
 
-    `bar_px` (frames, 2) is where the bar is, `plate_px` the plate's radius, `seeds` are the coach's
-    clicks.
+    `bar_px` (frames, 2) is where the bar is, `plate_px` the plate's radius, `camera_px` (frames, 2) how far
+    the camera's movement carried things, `seeds` are the coach's clicks.
     """
 
     index: ClipIndex
     bar_px: np.ndarray[Any, np.dtype[np.float64]]
     plate_px: float
+    camera_px: np.ndarray[Any, np.dtype[np.float64]]
     seeds: tuple[BodySeed, ...]
 
     def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> Sightings:
         with ClipReader(self.index) as reader, AheadPictures(reader) as pictures:
             return find_body(
-                pictures, tools.net(), self.bar_px, self.seeds, tell, stopped, self.plate_px
+                pictures,
+                tools.net(),
+                self.bar_px,
+                self.seeds,
+                tell,
+                stopped,
+                self.plate_px,
+                self.camera_px,
             )
 
 

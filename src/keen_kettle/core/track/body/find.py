@@ -89,6 +89,7 @@ def find_body(
     progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
     plate_px: float | None = None,
+    camera_px: Array | None = None,
 ) -> Sightings:
     """Look for the lifter in all frames that `frames_to_look_at` gives.
 
@@ -97,6 +98,7 @@ def find_body(
     bar_px : shape (frames, 2), where the bar is (NaN where unknown); tells the lifter from others
     seeds : hip and shoulder as clicked by the coach
     plate_px : the plate's radius; with it patches of the picture are followed too
+    camera_px : shape (frames, 2), how far the camera's movement carried things, where that is known
 
     Raises
     ------
@@ -135,7 +137,9 @@ def find_body(
     seen = _gather(frames, found, size)
     if bar_px is None or plate_px is None or not len(found):
         return seen
-    return _with_patches(pictures, seen, begin, bar_px[frames], plate_px, progress, cancelled)
+    camera = camera_px[frames] if camera_px is not None else None
+    film = Looks(pictures, frames, bar_px[frames], plate_px, seen.body_px(), camera)
+    return _with_patches(film, seen, begin, progress, cancelled)
 
 
 def _plain_start(
@@ -212,26 +216,22 @@ def _back_from(
 
 
 def _with_patches(
-    pictures: _Pictures,
+    film: Looks,
     seen: Sightings,
     begin: int,
-    bar_px: Array,
-    plate_px: float,
     progress: Callable[[float], None],
     cancelled: Callable[[], bool],
 ) -> Sightings:
     """With what patches of the picture tell of the heel, and of how the body moves between looks; where
     the model has lost the body it is carried on by them."""
     side = {"right": 1, "left": 0}.get(seen.facing() or "", 1)
-    body_px = seen.body_px()
-    if plate_px < CAP * body_px:
-        plate_px = PLATE * body_px
+    if film.plate_px < CAP * film.body_px:
+        film = replace(film, plate_px=PLATE * film.body_px)
 
     def tell(share: float) -> None:
         progress(FINDING + (1 - FINDING) * share)
 
     near = seen.points[:, side].astype(float)
-    film = Looks(pictures, seen.frames, bar_px, plate_px, body_px)
     on = carry(film, near, seen.presence[:, side].astype(float), begin, tell, cancelled)
     feet = on.points[:, : len(FOOT)]
     heel = heel_rise_px(film, feet, cancelled)

@@ -44,7 +44,8 @@ class Looks:
     """The looks at a lift in which patches are followed.
 
     `frames` has shape (k,); `bar_px` (k, 2) is the bar in each of them, NaN where it is not known;
-    `plate_px` is the plate's radius, and `body_px` shank, thigh and trunk together.
+    `plate_px` is the plate's radius, `body_px` shank, thigh and trunk together, and `camera_px` (k, 2) how
+    far the camera's movement carried things (None where that is not known).
     """
 
     pictures: Pictures
@@ -52,6 +53,7 @@ class Looks:
     bar_px: Array
     plate_px: float
     body_px: float
+    camera_px: Array | None = None
 
     def grey(self, look: int) -> Grey:
         """The picture of a look without its colours; raises ClipUnreadable."""
@@ -59,7 +61,8 @@ class Looks:
 
     def some(self, looks: NDArray[np.intp]) -> "Looks":
         """These looks alone."""
-        return replace(self, frames=self.frames[looks], bar_px=self.bar_px[looks])
+        camera = self.camera_px[looks] if self.camera_px is not None else None
+        return replace(self, frames=self.frames[looks], bar_px=self.bar_px[looks], camera_px=camera)
 
 
 def grey(pictures: Pictures, frame: int) -> Grey:

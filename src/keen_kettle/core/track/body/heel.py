@@ -39,6 +39,8 @@ BACK_PX = 0.7
 """A patch that is followed on and back again ends so near to where it began."""
 BALL, HINDMOST = 0.25, 0.55
 """The foot turns so far behind the toes, and patches further forward hardly rise (shares of it)."""
+LEAST_MOVED_PX, STUCK = 3.0, 0.3
+"""Where the camera has moved so far, what has gone by less than such a share of that is a caption."""
 COMES_UP, HIGHEST, FEW, LASTS = 0.012, 0.15, 3, 0.6
 """What comes up by so much (bodies) is a heel, unless it is the plate; so many patches are needed that
 can be followed over such a share of the looks (what the plate drags along is soon lost)."""
@@ -152,8 +154,8 @@ def _risen(
     where it is lost."""
     begun, count = np.vstack([foot, floor]), len(foot)
     now, alive, before = begun.copy(), np.ones(len(begun), bool), first
-    risen = np.full((len(film.frames), count), np.nan)
-    risen[0] = 0.0
+    ways = np.full((len(film.frames), len(begun), 2), np.nan)
+    ways[0] = 0.0
     for row in range(1, len(film.frames)):
         if cancelled():
             raise Cancelled("Stopped.")
@@ -164,10 +166,31 @@ def _risen(
         now, kept = flow(before, picture, now, side, BACK_PX)
         alive &= kept
         before = picture
-        stands = (begun - now)[count:, 1][alive[count:]]
-        shift = float(np.median(stands)) if len(stands) >= FEW else 0.0
-        risen[row] = np.where(alive[:count], (begun - now)[:count, 1] - shift, np.nan)
-    return risen
+        ways[row, alive] = (now - begun)[alive]
+    camera = np.zeros((len(ways), 2))
+    if film.camera_px is not None:
+        camera = film.camera_px - film.camera_px[0]
+        ways[:, _stuck(ways, camera)] = np.nan
+    return _against_floor(ways[:, :count, 1], ways[:, count:, 1], camera[:, 1])
+
+
+def _stuck(ways: Array, camera: Array) -> NDArray[np.bool_]:
+    """Which patches, ways (m, patches, 2), stay where they are in the picture though the camera moves: they
+    are a caption's."""
+    moved = np.hypot(*camera.T)
+    if moved.max() < LEAST_MOVED_PX:
+        return np.zeros(ways.shape[1], bool)
+    far = np.nan_to_num(np.hypot(*np.moveaxis(ways[moved >= moved.max() / 2], -1, 0)))
+    return np.asarray(far.max(axis=0) < STUCK * moved.max())
+
+
+def _against_floor(foot: Array, floor: Array, camera: Array) -> Array:
+    """How far patches of the foot (m, patches) have risen against those of the floor (m, others), or against
+    what the camera does (m,) where too few of those are left; all of them downwards in the picture."""
+    some = np.isfinite(floor).sum(axis=1) >= FEW
+    shift = camera.copy()
+    shift[some] = np.nanmedian(floor[some], axis=1)
+    return np.asarray(shift[:, None] - foot)
 
 
 def _heel_of(risen: Array, body_px: float) -> Array:

@@ -146,12 +146,12 @@ class BodyModel(QObject):
         if self._job is not None:
             self._job.stop()
         bar_px = np.column_stack([track.x_px, track.y_px])
-        plate_px = max(track.rim.axes_px)
+        plate_px, camera_px = max(track.rim.axes_px), track.camera_in_all_frames_px()
         seeds, shelf, worker = clip.body.seeds, review.desk.shelf, review.desk.looking_worker
 
         def work(job: Job) -> tuple[Sightings, str]:
             seen: Sightings = worker.ask(
-                LookForBody(index, bar_px, plate_px, seeds), job.tell, job.stopped
+                LookForBody(index, bar_px, plate_px, camera_px, seeds), job.tell, job.stopped
             )
             try:
                 shelf.keep_sightings(clip, seen)
