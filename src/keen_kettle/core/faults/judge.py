@@ -27,7 +27,7 @@ is past the threshold by so many of its uncertainties."""
 ASSUMED_TRUST, ASSUMED_PAST = 0.6, 0.7
 """Evidence that rests on a point that was not seen counts so much, and must be past the line by so many
 of its uncertainties."""
-TOGETHER, MOST_SURE = 0.3, 3.0
+TOGETHER, MOST_SURE = 0.2, 3.0
 """Signs weighed together tell from so many joint uncertainties on; none counts for more than so many."""
 
 
