@@ -112,6 +112,16 @@ class TestHeel(unittest.TestCase):
             ]
             self.assertLessEqual(abs(leaves[0] - leaves[1]), 1)
 
+    def test_it_is_watched_until_the_bar_has_lost_its_speed_however_long_that_goes_on_up(
+        self,
+    ) -> None:
+        film = Feet(18.0 * np.clip((np.arange(LOOKS) - 9) / 4, 0, 1))
+        share = np.interp(np.arange(LOOKS), [2, 13, LOOKS - 1], [0, 1, 1.1])
+        film.bar[:, 1] = 330.0 - 230 * share
+        seen = film.watched()
+        self.assertGreater(seen[13], 0.65 * film.rise[13])
+        self.assertFalse(np.isfinite(seen[18:]).any(), "the lifter may stand elsewhere by then")
+
     def test_one_that_stays_down_is_not_said_to_have_come_up(self) -> None:
         seen = Feet(coming_up(0.0), 1.5).watched()
         self.assertFalse((np.nan_to_num(seen) > 0.012 * BODY).any())

@@ -35,7 +35,7 @@ STANDS, BESIDE = {"shoulder": 0.5, "hip": 0.1}, 3
 """On the way back a joint elsewhere stands from this presence on (half of the body's points have it, in the
 middle one of so many looks to either side). Of 12 lifelike films in which model and carried points were
 apart there for long, the shoulder was where both had it in eight, and the hip where the model had it in
-seven of these; where they had the shoulder apart the model was wrong but once, when it was most sure."""
+seven of these; where they had the shoulder apart the model was right only once, when it was most sure."""
 SHOULDER = LANDMARKS.index("shoulder")
 
 

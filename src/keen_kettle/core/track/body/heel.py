@@ -21,9 +21,11 @@ Array = NDArray[np.float64]
 
 LEAST_RISE, FALLS = 0.3, 0.15
 """A way of the bar up is at least so long, and over when it has come down by so much (bodies)."""
+SLOWED, SPEED_LOOKS = 0.3, 2
+"""The bar has lost most of its speed at such a share of its greatest, over so many looks to either side."""
 HEEL_HIGH, EDGE = 0.03, 1.02
 """A heel is so high (bodies), and in sight where it is so far from the plate's middle (radii)."""
-LEAST_LOOKS, MIDDLE = 4, (0.3, 0.7)
+LEAST_LOOKS, MIDDLE = 4, (0.5, 0.9)
 """So many looks are needed; the part of them that tells where the foot stood."""
 BEHIND, BEFORE, ABOVE, BELOW = 0.05, 0.03, 0.09, 0.04
 """So far behind the heel, before the toe, above and below its height patches are taken (bodies)."""
@@ -80,11 +82,24 @@ def _ways_up(up: Array, body_px: float) -> list[tuple[int, int]]:
         over = up[top] - up[look] > FALLS * body_px
         if over or look == known[-1]:
             if up[top] - up[low] > LEAST_RISE * body_px:
-                ways.append((low, top))
+                ways.append((low, _slowed(up, low, top)))
             low = top = int(look)
         elif up[look] <= up[low]:
             low = top = int(look)
     return ways
+
+
+def _slowed(up: Array, low: int, top: int) -> int:
+    """The look of a way up in which the bar has lost most of its speed. The body has finished then; a bar
+    that is received high hardly comes down, and goes on up with a lifter who stands elsewhere."""
+    looks = np.arange(low, top + 1)
+    known = np.isfinite(up[looks])
+    height = np.interp(looks, looks[known], up[looks][known])
+    ends = np.clip(np.arange(len(looks)) + np.array([[-SPEED_LOOKS], [SPEED_LOOKS]]), 0, top - low)
+    speed = height[ends[1]] - height[ends[0]]
+    fastest = int(np.argmax(speed))
+    slow = np.flatnonzero(speed[fastest:] < SLOWED * speed[fastest])
+    return low + fastest + int(slow[0]) if len(slow) else top
 
 
 def _in_sight(film: Looks, looks: NDArray[np.intp], feet: Array) -> NDArray[np.intp]:
