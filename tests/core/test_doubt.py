@@ -44,7 +44,7 @@ class TestHighBar(Lifted):
         self.assertLessEqual(knee_px[1], knee_px[0])
 
 
-class TestArms(Lifted):
+class TestArmsAndFeet(Lifted):
     def body(self, elbow_sigma: float, hip_waits: bool = False) -> BodyTrack:
         true = self.true.copy()
         if hip_waits:
@@ -72,6 +72,21 @@ class TestArms(Lifted):
         self.assertLess(seen.sigma, 0.1)
         self.assertIsNone(hidden.value)
         self.assertIn("plate hides the elbow", hidden.why or "")
+
+    def test_a_jump_is_as_sure_as_the_toe_was_seen_before_it(self) -> None:
+        seen = self.body(0.01)
+        assumed, elsewhere = seen.state.copy(), seen.x_px.copy()
+        before = self.t_s < self.lift.path.events_s["peak_velocity"]
+        assumed[before, K["toe"]] = PointState.ASSUMED
+        elsewhere[before, K["toe"]] -= 0.7 * CAMERA.px_per_m
+        plain, guessed, wrong = (
+            self.answer(one).measures["foot_shift"]
+            for one in (seen, replace(seen, state=assumed), replace(seen, x_px=elsewhere))
+        )
+        assert plain.sigma is not None and guessed.sigma is not None
+        self.assertAlmostEqual(guessed.sigma / plain.sigma, 1 / 0.35, delta=0.3)
+        self.assertIsNone(wrong.value)
+        self.assertIn("not seen where it stood", wrong.why or "")
 
     def test_arms_are_judged_at_the_greatest_speed_at_the_latest(self) -> None:
         for waits in (False, True):

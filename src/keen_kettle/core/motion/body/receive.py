@@ -32,19 +32,28 @@ __all__ = [
 
 FAR_FOOT_M, FAR_FOOT_SHARE = 0.03, 0.03
 SPLIT_STEP_M = 0.12
+FARTHEST_JUMP_M = 0.45
+FOOT_ELSEWHERE = (
+    "the foot is not seen where it stood before the jump; set its points by hand to be sure"
+)
 IN_FRONT_M, TURNOVER_SIGMA_S = 0.03, 0.035
 ELBOW_HIDDEN = "the plate hides the elbow as it comes round; set its points by hand to be sure"
 
 
 def foot_shift(s: Scene) -> Reading | None:
-    """How far the toe has moved from before the finish to the catch; forward is positive."""
-    x = s.body.at("toe")[:, 0]
+    """How far the toe has moved from before the finish to the catch; forward is positive. Where it was seen
+    both times a third of its error is left in the difference, of a toe that was assumed all."""
+    toe = s.body.at("toe")[:, 0]
     begin = s.frames.get("power_position", s.frames.get("dip_bottom", 0))
-    before = x[max(begin - 3, 0) : begin + 1]
     low = s.frames["lowest"]
-    after = x[low : low + 4]
-    sigma = 0.35 * float(np.hypot(s.body.sigma_at("toe")[begin], s.body.sigma_at("toe")[low]))
-    return Reading(float(np.mean(after) - np.mean(before)), sigma, low)
+    before = np.arange(max(begin - 3, 0), begin + 1)
+    shift = float(np.mean(toe[low : low + 4]) - np.mean(toe[before]))
+    if abs(shift) > FARTHEST_JUMP_M:
+        return Reading(np.nan, np.nan, low, FOOT_ELSEWHERE)
+    seen = s.body.firm("toe")
+    left = 0.35 if seen[before].all() and seen[low] else 1.0
+    sigma = float(np.hypot(s.body.sigma_at("toe")[begin], s.body.sigma_at("toe")[low]))
+    return Reading(shift, left * sigma, low)
 
 
 def air_time(s: Scene) -> Reading | None:
