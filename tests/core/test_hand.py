@@ -186,6 +186,19 @@ class TestSpans(unittest.TestCase):
         gone = replace(end, x_px=np.where(np.arange(24) > 13, np.nan, x))
         np.testing.assert_array_equal(bridge_slips(gone).x_px, gone.x_px)
 
+    def test_of_a_long_doubt_what_was_slipped_before_it_snaps_back_is_bridged(self) -> None:
+        true = self.track(HandWork())
+        x, state, confidence = true.x_px.copy(), true.state.copy(), true.confidence.copy()
+        state[3:20], confidence[3:20] = State.CHECK, 0.05
+        doubted = replace(true, x_px=x, state=state, confidence=confidence)
+        np.testing.assert_array_equal(bridge_slips(doubted).x_px, true.x_px)
+        slipped = x.copy()
+        slipped[14:18] = x[13]
+        mended = bridge_slips(replace(doubted, x_px=slipped))
+        self.assertTrue((mended.state[14:18] == State.BRIDGED).all())
+        self.assertEqual(mended.state[18], State.CHECK)
+        np.testing.assert_allclose(mended.x_px, true.x_px, atol=1.0)
+
     def test_a_bridge_without_a_far_side_stays_a_gap(self) -> None:
         track = self.track(HandWork((Span(18, 23, "bridged"),)))
         self.assertTrue((track.state[18:] == State.HIDDEN).all())

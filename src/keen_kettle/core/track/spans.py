@@ -16,9 +16,12 @@ __all__ = ["apply_spans", "bridge_slips"]
 Array = NDArray[np.float64]
 
 WEAK, BLIND, LONGEST_SLIP_S, BESIDE = 0.4, 0.15, 0.35, 0.2
-"""A slip is a stretch no longer than this, below the first confidence all along and below the second
+"""A slip is no longer than this, below the first confidence all along and below the second
 somewhere, and so far beside the curve (radii). Of 284 lifelike films two had one, 0.75 and 0.35 radii beside
 it, and then lay 0.08 and 0.04 off the truth; two others of so little confidence lay 0.04 beside the curve."""
+SNAP, SNAPS, HURRIES = 0.3, 2.0, 1.5
+"""In a longer doubtful stretch a point that goes so far in one frame (radii, and times what it goes after
+that) snaps back to the plate; a bridge that is so much faster than its ends joins the wrong places."""
 BRIDGED_CONFIDENCE = 0.5
 SLOPE_FRAMES = 5
 """The velocity at a bridge's ends is that of so many frames beside it."""
@@ -61,19 +64,55 @@ def bridge_slips(track: BarTrack) -> BarTrack:
     weak = (track.state == State.CHECK) & (track.confidence < WEAK)
     edges = np.flatnonzero(np.diff(np.concatenate([[False], weak, [False]]).astype(int)))
     for first, end in edges.reshape(-1, 2):
+        if _took_s(track, first, end) > LONGEST_SLIP_S:
+            first, end = _before_a_snap(track, first, end)
         frames = np.arange(first, end)
-        short = track.t_s[min(end, len(track) - 1)] - track.t_s[max(first - 1, 0)] <= LONGEST_SLIP_S
-        if not short or track.confidence[frames].min() > BLIND:
+        if not len(frames) or track.confidence[frames].min() > BLIND:
             continue
         curve = _curve(track.t_s, (x, y, r), state, first, end - 1)
         if curve is None:
             continue
         bridged = curve(frames)
         beside = np.hypot(x[frames] - bridged[0], y[frames] - bridged[1])
-        if beside.max() > BESIDE * float(np.mean(track.rim.axes_px)):
+        far = beside.max() > BESIDE * float(np.mean(track.rim.axes_px))
+        if far and not _hurries(track, first, end, bridged):
             x[frames], y[frames], r[frames] = bridged
             state[frames], confidence[frames] = State.BRIDGED, BRIDGED_CONFIDENCE
     return replace(track, x_px=x, y_px=y, r_px=r, state=state, confidence=confidence)
+
+
+def _took_s(track: BarTrack, first: int, end: int) -> float:
+    return float(track.t_s[min(end, len(track) - 1)] - track.t_s[max(first - 1, 0)])
+
+
+def _hurries(track: BarTrack, first: int, end: int, bridged: Array) -> bool:
+    """Whether a curve (3, n) goes faster than the plate before and after it: then the slip is longer."""
+    sides = slice(max(first - SLOPE_FRAMES, 0), first), slice(end, end + SLOPE_FRAMES)
+    speeds = [
+        np.hypot(np.diff(track.x_px[part]), np.diff(track.y_px[part])) / np.diff(track.t_s[part])
+        for part in sides
+    ]
+    most = max(float(np.nanmax(one, initial=0.0)) for one in speeds)
+    way = np.hypot(np.diff(bridged[0]), np.diff(bridged[1])) / np.diff(track.t_s[first:end])
+    return bool(way.max(initial=0.0) > HURRIES * most)
+
+
+def _before_a_snap(track: BarTrack, first: int, end: int) -> tuple[int, int]:
+    """Of a long doubtful stretch the part in which the plate was slipped off: as long as a slip may be,
+    before the point snaps back, farther in one frame than it goes after that; empty where none does."""
+    last = min(end, len(track) - 1)
+    steps = np.hypot(np.diff(track.x_px), np.diff(track.y_px))
+    after = np.array(
+        [np.nanmedian([*steps[k + 1 : k + 1 + SLOPE_FRAMES], np.inf]) for k in range(last)]
+    )
+    snaps = np.arange(first, last)
+    farther = np.maximum(SNAP * float(np.mean(track.rim.axes_px)), SNAPS * after[snaps])
+    snaps = snaps[np.nan_to_num(steps[snaps]) > farther]
+    if not len(snaps):
+        return first, first
+    back = int(snaps[-1]) + 1
+    begin = int(np.searchsorted(track.t_s, track.t_s[back] - LONGEST_SLIP_S, side="right"))
+    return max(begin + 1, first), back
 
 
 def _bridge(
