@@ -51,8 +51,13 @@ def apply_spans(track: BarTrack, hand: HandWork) -> BarTrack:
         frames[max(span.first, 0) : span.last + 1] = True
         blank(frames & (state != State.BY_HAND), State.HIDDEN)
     for span in hand.spans:
+        curve = None
         if span.kind == "bridged":
-            _bridge(track.t_s, (x, y, r), state, confidence, span.first, span.last)
+            curve = _curve(track.t_s, (x, y, r), state, span.first, span.last)
+        if curve is not None:
+            empty = np.flatnonzero(state[span.first : span.last + 1] == State.HIDDEN) + span.first
+            x[empty], y[empty], r[empty] = curve(empty)
+            state[empty], confidence[empty] = State.BRIDGED, BRIDGED_CONFIDENCE
     return replace(track, x_px=x, y_px=y, r_px=r, state=state, confidence=confidence)
 
 
@@ -102,35 +107,17 @@ def _before_a_snap(track: BarTrack, first: int, end: int) -> tuple[int, int]:
     before the point snaps back, farther in one frame than it goes after that; empty where none does."""
     last = min(end, len(track) - 1)
     steps = np.hypot(np.diff(track.x_px), np.diff(track.y_px))
-    after = np.array(
-        [np.nanmedian([*steps[k + 1 : k + 1 + SLOPE_FRAMES], np.inf]) for k in range(last)]
-    )
-    snaps = np.arange(first, last)
-    farther = np.maximum(SNAP * float(np.mean(track.rim.axes_px)), SNAPS * after[snaps])
-    snaps = snaps[np.nan_to_num(steps[snaps]) > farther]
-    if not len(snaps):
+    least = SNAP * float(np.mean(track.rim.axes_px))
+
+    def after(k: int) -> float:
+        return float(np.nanmedian([*steps[k + 1 : k + 1 + SLOPE_FRAMES], np.inf]))
+
+    snaps = [k for k in range(first, last) if steps[k] > max(least, SNAPS * after(k))]
+    if not snaps:
         return first, first
-    back = int(snaps[-1]) + 1
+    back = snaps[-1] + 1
     begin = int(np.searchsorted(track.t_s, track.t_s[back] - LONGEST_SLIP_S, side="right"))
     return max(begin + 1, first), back
-
-
-def _bridge(
-    t_s: Array,
-    curves: tuple[Array, Array, Array],
-    state: NDArray[np.uint8],
-    confidence: Array,
-    first: int,
-    last: int,
-) -> None:
-    curve = _curve(t_s, curves, state, first, last)
-    if curve is None:
-        return
-    empty = np.flatnonzero(state[first : last + 1] == State.HIDDEN) + first
-    for values, bridged in zip(curves, curve(empty), strict=True):
-        values[empty] = bridged
-    state[empty] = State.BRIDGED
-    confidence[empty] = BRIDGED_CONFIDENCE
 
 
 def _curve(
