@@ -80,9 +80,10 @@ def _stacked_votes(
     count = np.zeros_like(total)
     for view, way in ways.items():
         go_on(cancelled)
-        votes = centre_votes(views.pictures[view], views.moving[view], sizes * r)
-        if votes is None:
+        edges = views.edges[view]
+        if edges is None:
             continue
+        votes = centre_votes(edges, sizes * r)
         back = cv2.invertAffineTransform(views.laid[view])
         there = np.ones(votes.shape[1:], np.float32)
         for k, size in enumerate(sizes):

@@ -28,7 +28,8 @@ __all__ = ["propose_plate"]
 
 Array = NDArray[np.float64]
 
-SAMPLES, FINALISTS = 24, 3
+FEWEST_VIEWS, MOST_VIEWS, VIEWS_PER_SECOND = 18, 24, 4.5
+FINALISTS = 3
 EASIER, LOOK_WEIGHT = 0.5, 2.0
 """What looks like a plate may be so much less clear, and is rated so much higher."""
 RIM_AT_LEAST, RIM_AT_MOST = 0.88, 1.25
@@ -100,7 +101,9 @@ def propose_plate(
     ------
     Cancelled
     """
-    views = look_through(pictures, SAMPLES, cancelled)
+    length_s = float(np.ptp(pictures.t_s)) if len(pictures.t_s) else 0.0
+    samples = int(np.clip(VIEWS_PER_SECOND * length_s, FEWEST_VIEWS, MOST_VIEWS))
+    views = look_through(pictures, samples, cancelled)
     if views is None:
         return None
     rated = []
@@ -200,8 +203,7 @@ def _stacked_rings(views: Views, traveller: Traveller, narrow: float) -> tuple[A
     rows = []
     for view, one in traveller.seen.items():
         x, y = (one.x + narrow * across).astype(np.float32), (one.y + down).astype(np.float32)
-        soft = cv2.GaussianBlur(views.pictures[view], (0, 0), 0.8)
-        lines = cv2.remap(soft, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        lines = cv2.remap(views.soft[view], x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
         moves = cv2.remap(views.moving[view], x, y, cv2.INTER_LINEAR)
         inside = (x > 1) & (x < wide - 2) & (y > 1) & (y < high - 2)
         votes = edge_votes(np.asarray(lines, np.float32)) * (0.3 + 0.7 * np.asarray(moves))

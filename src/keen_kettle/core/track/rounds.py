@@ -11,7 +11,15 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Round", "centre_votes", "colour_round", "ring_points", "rounds_in"]
+__all__ = [
+    "MovingEdges",
+    "Round",
+    "centre_votes",
+    "colour_round",
+    "moving_edges",
+    "ring_points",
+    "rounds_in",
+]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -50,55 +58,72 @@ def ring_points(shares: Array, count: int) -> tuple[Array, Array]:
     return np.outer(np.cos(turn), shares), np.outer(np.sin(turn), shares)
 
 
-def rounds_in(picture: Picture, moving: Share) -> list[Round]:
+@dataclass(frozen=True)
+class MovingEdges:
+    """The edges of what moves in a picture of this shape (high, wide).
+
+    `at` (2, n) says where they are, in pixels, `way` (2, n) which way the picture gets brighter there, of
+    length 1, and `weight` (n,) how loud and how surely moving each is (0 to 1).
+    """
+
+    at: Array
+    way: Array
+    weight: Array
+    shape: tuple[int, int]
+
+
+def rounds_in(picture: Picture, edges: MovingEdges | None) -> list[Round]:
     """Round things whose edges move, the best first.
 
     Parameters
     ----------
     picture : shape (height, width, 3), BGR
-    moving : shape (height, width), how surely each place moves
+    edges : its moving edges
     """
-    high, wide = picture.shape[:2]
+    if edges is None:
+        return []
+    high, wide = edges.shape
     least = max(SMALLEST * max(high, wide), LEAST_PX)
     steps = max(int(np.log(LARGEST * min(high, wide) / least) / np.log(GROWTH)), 0) + 1
     radii = least * GROWTH ** np.arange(steps)
-    votes = centre_votes(picture, moving, radii)
-    if votes is None:
-        return []
-    best, size = votes.max(axis=0), votes.argmax(axis=0)
+    best = _votes(edges, radii[0])
+    size = np.zeros(best.shape, np.intp)
+    for k, r in enumerate(radii[1:], 1):
+        votes = _votes(edges, r)
+        size[votes > best] = k
+        cv2.max(best, votes, best)
     crest = (best >= cv2.dilate(best, np.ones((7, 7), np.uint8)) - 1e-9) & (best > LEAST_VOTE)
     rows, columns = np.nonzero(crest)
     order = np.argsort(-best[rows, columns])[:MOST_PEAKS]
-    lab = cv2.cvtColor(picture, cv2.COLOR_BGR2LAB)
     found = []
     for row, column in zip(rows[order], columns[order], strict=True):
         x, y, r = 2.0 * column + 1, 2.0 * row + 1, float(radii[size[row, column]])
         seen = _share_seen(x, y, r, (high, wide))
         if seen >= HALF_SEEN:
             vote = float(best[row, column]) / max(seen, LEAST_SHARE_SEEN)
-            found.append(Round(x, y, r, vote, _colour(np.asarray(lab, np.uint8), x, y, r)))
-    return _apart(found)
+            found.append((vote, x, y, r))
+    lab = np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGR2LAB), np.uint8)
+    return [Round(x, y, r, vote, _colour(lab, x, y, r)) for vote, x, y, r in _apart(found)]
 
 
-def centre_votes(picture: Picture, moving: Share, radii: Array) -> Share | None:
-    """How much votes for a circle of each radius round each place, shape (radii, high // 2 + 1,
-    wide // 2 + 1); None where hardly an edge moves.
+def centre_votes(edges: MovingEdges, radii: Array) -> Share:
+    """How much votes for a circle of each radius (pixels) round each place, shape (radii, high // 2 + 1,
+    wide // 2 + 1)."""
+    return np.stack([_votes(edges, r) for r in radii])
 
-    Parameters
-    ----------
-    picture : shape (high, wide, 3), BGR
-    moving : shape (high, wide), how surely each place moves
-    radii : shape (radii,), pixels
-    """
+
+def moving_edges(picture: Picture, moving: Share) -> MovingEdges | None:
+    """The edges of a picture, (high, wide, 3), BGR, where it moves, as (high, wide) says how surely; None
+    where hardly one does."""
     dx, dy, thin, loud = _edges(picture)
     ys, xs = np.nonzero(thin & (moving > LEAST_MOVING))
     if len(xs) < FEWEST_EDGES:
         return None
     way = np.stack([dx[ys, xs], dy[ys, xs]]).astype(float)
     way /= np.hypot(*way) + 1e-6
-    weight = (loud[ys, xs] * moving[ys, xs]).astype(np.float32)
-    at, shape = np.stack([xs, ys]), picture.shape[:2]
-    return np.stack([_votes(at, way, weight, r, shape) for r in radii])
+    weight = (loud[ys, xs] * moving[ys, xs]).astype(float)
+    high, wide = picture.shape[:2]
+    return MovingEdges(np.stack([xs, ys]).astype(float), way, weight, (high, wide))
 
 
 def _edges(
@@ -119,9 +144,9 @@ def _edges(
     square = _square(along, down)
     for dx, dy in channels[1:]:
         other = _square(dx, dy)
-        steeper = other > square
+        steeper = cv2.compare(other, square, cv2.CMP_GT)
         for chosen, its in ((along, dx), (down, dy), (square, other)):
-            np.copyto(chosen, its, where=steeper)
+            cv2.copyTo(its, steeper, chosen)
     steep = np.sqrt(square) / 8.0
     thin = cv2.Canny(along, down, *THIN, L2gradient=True) > 0
     usual = np.sqrt(cv2.blur(steep * steep, (ROUND_ABOUT_PX, ROUND_ABOUT_PX)))
@@ -133,23 +158,21 @@ def _square(along: NDArray[np.int16], down: NDArray[np.int16]) -> Share:
     return along.astype(np.float32) ** 2 + down.astype(np.float32) ** 2
 
 
-def _votes(
-    at: NDArray[np.intp], way: Array, weight: Share, r: float, shape: tuple[int, int]
-) -> Share:
+def _votes(edges: MovingEdges, r: float) -> Share:
     """Votes for centres at half the resolution: the share of a circle of this radius that has an
     edge, all of it with the brighter side inside or all of it outside."""
-    rows, columns = shape[0] // 2 + 1, shape[1] // 2 + 1
+    rows, columns = edges.shape[0] // 2 + 1, edges.shape[1] // 2 + 1
     sigma = max(0.9, 0.0175 * r)
-    best: Share | None = None
+    planes = []
     for sign in (1, -1):
-        x, y = ((at + sign * r * way) / 2).astype(int)
+        x, y = ((edges.at + sign * r * edges.way) / 2).astype(int)
         inside = (x >= 0) & (x < columns) & (y >= 0) & (y < rows)
-        counts = np.bincount(y[inside] * columns + x[inside], weight[inside], rows * columns)
-        plane = counts.reshape(rows, columns).astype(np.float32)
-        plane = cv2.GaussianBlur(plane, (0, 0), sigma) * np.float32(2.6 * np.pi * sigma**2)
-        best = plane if best is None else np.maximum(best, plane)
-    assert best is not None
-    return np.asarray(best / (1.8 * np.pi * r), np.float32)
+        place = y[inside] * columns + x[inside]
+        counts = np.bincount(place, edges.weight[inside], rows * columns)
+        planes.append(counts.reshape(rows, columns).astype(np.float32))
+    dark, bright = cv2.split(cv2.GaussianBlur(cv2.merge(planes), (0, 0), sigma))
+    of_circle = 2.6 * np.pi * sigma**2 / (1.8 * np.pi * r)
+    return np.asarray(cv2.max(dark, bright) * np.float32(of_circle), np.float32)
 
 
 def _share_seen(x: float, y: float, r: float, shape: tuple[int, int]) -> float:
@@ -176,14 +199,16 @@ def _colour(lab: Picture, x: float, y: float, r: float) -> Array:
     return np.asarray(np.median(lab[rows, columns].reshape(-1, 3).astype(float), axis=0))
 
 
-def _apart(found: list[Round]) -> list[Round]:
-    """The best few that are not the same thing once more."""
-    kept: list[Round] = []
-    for one in sorted(found, key=lambda each: -each.vote):
+def _apart(
+    found: list[tuple[float, float, float, float]],
+) -> list[tuple[float, float, float, float]]:
+    """The best few (vote, place and radius) that are not the same thing once more."""
+    kept: list[tuple[float, float, float, float]] = []
+    for one in sorted(found, key=lambda each: -each[0]):
+        _, x, y, r = one
         if not any(
-            np.hypot(one.x - k.x, one.y - k.y) <= 0.25 * max(one.r, k.r)
-            and 0.85 < one.r / k.r < 1.18
-            for k in kept
+            np.hypot(x - kx, y - ky) <= 0.25 * max(r, kr) and 0.85 < r / kr < 1.18
+            for _, kx, ky, kr in kept
         ):
             kept.append(one)
     return kept[:MOST_ROUNDS]

@@ -60,9 +60,9 @@ def travellers(views: Views, cancelled: Callable[[], bool]) -> list[Traveller]:
     Cancelled
     """
     found: list[list[Round]] = []
-    for picture, moving in zip(views.pictures, views.moving, strict=True):
+    for picture, edges in zip(views.pictures, views.edges, strict=True):
         go_on(cancelled)
-        found.append(judged_rounds(picture, rounds_in(picture, moving)))
+        found.append(judged_rounds(picture, rounds_in(picture, edges)))
     everything = [(k, one) for k, many in enumerate(found) for one in many]
     everything.sort(key=lambda item: -item[1].vote * np.sqrt(item[1].r))
     grown = []

@@ -7,6 +7,7 @@ What cannot be laid over the rest belongs to another shot, and is left out.
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 from typing import Protocol
 
@@ -15,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
+from keen_kettle.core.track.rounds import MovingEdges, moving_edges
 
 __all__ = ["FilmPictures", "Views", "go_on", "look_through"]
 
@@ -25,7 +27,7 @@ Share = NDArray[np.float32]
 
 WIDEST_PX = 640
 MOVING_WIDE_PX = 160.0
-FEATURES, FARTHEST_MATCH = 900, 55
+FEATURES, FARTHEST_MATCH = 750, 55
 FEWEST_MATCHES, FEWEST_AGREEING, LEAST_AGREEING = 15, 12, 0.3
 MOST_ZOOM = 1.4
 """Between two pictures of a shot the view grows or shrinks by so much at most."""
@@ -38,7 +40,8 @@ LEAST_LAID = 0.4
 STILL = np.eye(2, 3)
 AS_WELL = 1.04
 """What lies nearly as well where it is has not moved."""
-SETTLING_PX = (3.0, 1.0, 0.5)
+SETTLING_PX, MAY_SETTLE = (3.0, 1.0, 0.5), 3.0
+"""Steps (small pixels) in which a place is settled, if it does not begin so much worse than the best."""
 DIFFERENT_LEVELS, LEAST_ALIKE, LEAST_REACH = 15, 0.35, 0.4
 """Differences over so many grey levels count as this. A picture belongs to the shot if its steps are so
 alike (0.58 to 0.95 within a shot, 0.17 over a hard cut, on drawn films), and so much of it lies over
@@ -72,6 +75,16 @@ class Views:
 
     def __len__(self) -> int:
         return len(self.pictures)
+
+    @cached_property
+    def soft(self) -> list[Picture]:
+        """The pictures of the views, softened a little."""
+        return [_softened(picture, 0.8) for picture in self.pictures]
+
+    @cached_property
+    def edges(self) -> list[MovingEdges | None]:
+        """The moving edges of each view."""
+        return [moving_edges(*view) for view in zip(self.pictures, self.moving, strict=True)]
 
     def in_reference(self, view: int, x: float, y: float) -> Array:
         """Where a place of a view (small pixels) lies in the reference's place, (2,)."""
@@ -218,15 +231,22 @@ def _best_laid(
     """How a picture lies over the middle one: as features say, straight or over its neighbour, or as
     its neighbour does, or as it is; None where what is seen has too little in common: another shot."""
     said = _similarities(here, middle)
-    still = [STILL]
+    likely = [STILL]
     if beside_laid is not None:
-        still.append(beside_laid)
+        if not np.array_equal(beside_laid, STILL):
+            likely.append(beside_laid)
         if not said:
             said = [_chain(beside_laid, step) for step in _similarities(here, beside)]
-    said.sort(key=lambda one: _misfit(middle, here, one))
-    likely = (*said[:1], *still)
+    if said:
+        likely.append(min(said, key=lambda one: _misfit(middle, here, one)))
+    misfits = [_misfit(middle, here, one) for one in likely]
+    may_be = [
+        one
+        for one, misfit in zip(likely, misfits, strict=True)
+        if misfit <= MAY_SETTLE * min(misfits)
+    ]
     best = min(
-        (_settled(middle, here, one) for one in likely), key=lambda one: _misfit(middle, here, one)
+        (_settled(middle, here, one) for one in may_be), key=lambda one: _misfit(middle, here, one)
     )
     least = _misfit(middle, here, best)
     if _alike(middle, here, best) < LEAST_ALIKE:
@@ -281,8 +301,9 @@ def _misfit(middle: _Glance, here: _Glance, matrix: Array) -> float:
     (great differences count no more than some: those are people)."""
     high, wide = middle.tiny.shape[:2]
     to_middle = _in_small(matrix, here.zoom)
-    over = cv2.warpAffine(here.tiny, to_middle, (wide, high))
-    reach = _reach(to_middle, wide, high)
+    both = cv2.merge([here.tiny, np.full_like(here.tiny, 255)])
+    over, whole = cv2.split(cv2.warpAffine(both, to_middle, (wide, high)))
+    reach = cv2.threshold(whole, 254, 255, cv2.THRESH_BINARY)[1]
     if cv2.countNonZero(reach) < LEAST_REACH * reach.size:
         return float("inf")
     away = np.minimum(cv2.absdiff(middle.tiny, over), DIFFERENT_LEVELS)
@@ -352,8 +373,8 @@ def _moving(small: list[Picture], laid: Array, cancelled: Callable[[], bool]) ->
     return found
 
 
-def _softened(picture: Picture) -> Picture:
-    return np.asarray(cv2.GaussianBlur(picture, (0, 0), 0.7), np.uint8)
+def _softened(picture: Picture, sigma_px: float = 0.7) -> Picture:
+    return np.asarray(cv2.GaussianBlur(picture, (0, 0), sigma_px), np.uint8)
 
 
 def _differs(here: Picture, other: Picture, to_here: Array) -> Picture:

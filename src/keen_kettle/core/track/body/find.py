@@ -44,7 +44,7 @@ __all__ = ["FINDER_VERSION", "find_body", "frames_to_look_at"]
 
 Array = NDArray[np.float64]
 
-FINDER_VERSION = 9
+FINDER_VERSION = 10
 LOOKS_PER_SECOND = 30.0
 FARTHEST_STEP, MOST_GROWTH = 0.35, 1.45
 """Between two looks the square moves by so much of its side at most, and grows or shrinks so."""
@@ -54,9 +54,9 @@ PLAIN_RISES = (0.35, 0.6, 0.15)
 """Shares of the bar's rise at which the lifter is looked for first."""
 PLENTY_PX = 8.0
 """A bar that rises by less gives no hint where the lifter is plain."""
-PATIENCE, LOST_ASKS = 3, 4
-"""Where nobody is found for so many looks, or longer, each fourth look asks for everyone again: a tenth of a second, and
-what lies between is filled from where the lifter is found."""
+PATIENCE, LOST_ASKS = 3.0, 6
+"""Where the lifter is lost everyone is asked for in so many looks, from then on in each sixth: a fifth of a second,
+and what lies between is filled from where the lifter is found."""
 FINDING = 0.7
 """The model's looks take about so much of the whole time."""
 CAP, PLATE = 0.05, 0.24
@@ -257,7 +257,7 @@ class _Search:
     def __init__(self, net: PoseNet, bar: LiftedBar, begin: Crop | None = None) -> None:
         self._net, self._bar = net, bar
         self._crop = self._last = begin
-        self._lost = 0
+        self._patience = PATIENCE
         self._stands = Stands()
         self.since = -1
         """The frame since which the lifter stands as in the one looked at last."""
@@ -283,6 +283,7 @@ class _Search:
         return seen
 
     def _look(self, picture: NDArray[np.uint8], frame: int) -> Sighting | None:
+        self._patience = min(self._patience + 1 / LOST_ASKS, PATIENCE)
         tries = [self._crop] if self._crop is not None else []
         if self._last is not None and self._last is not self._crop:
             tries.append(self._last)
@@ -290,10 +291,10 @@ class _Search:
             sighting = self._try(picture, frame, crop, crop)
             if sighting is not None:
                 return sighting
-        self._lost += 1
-        if self._lost > PATIENCE and self._lost % LOST_ASKS:
+        if self._patience < 1:
             self._crop = None
             return None
+        self._patience -= 1
         person = self._again(picture, frame)
         if person is not None:
             sighting = self._try(picture, frame, person, None)
@@ -324,7 +325,6 @@ class _Search:
             return None
         self._bar.learn(sighting, frame)
         self._crop = self._last = after
-        self._lost = 0
         return sighting
 
     def _again(self, picture: NDArray[np.uint8], frame: int) -> Crop | None:

@@ -15,9 +15,11 @@ Array = NDArray[np.float64]
 
 LEAST_PERSON = 0.5
 TRUNK = ("shoulder", "hip")
-HOLDS, LET_GO, MOST_SETTLING, STANDS = 0.75, 1.4, 8, 0.015
+HOLDS, LET_GO, MOST_SETTLING, STANDS = 0.75, 1.4, 4, 0.015
 """A hand that is nearer to the bar than so many trunks holds it, one that is farther away has let it go.
 A first look is repeated through its own square until that stands: moves by less than so much of it."""
+ARM = 0.75
+"""Nobody reaches farther from the middle of his square than so many of its sides."""
 KNOWN_BESIDE, MOST_ASIDE = 6, 0.65
 """After so many looks it is known how far beside the bar the lifter is; he gets no farther from there than so
 many trunks (under the bar it is about a foot)."""
@@ -122,7 +124,8 @@ def _with_a_hand(
     net: PoseNet, picture: NDArray[np.uint8], bar: Array, people: Sequence[Crop]
 ) -> Crop | None:
     """Of these people the one who has a hand at the bar."""
-    looks = [settled(net, picture, crop) for crop in people]
+    reach = [one for one in people if np.hypot(one.x - bar[0], one.y - bar[1]) < ARM * one.side]
+    looks = [settled(net, picture, crop) for crop in reach]
     hands = [(_hand_away(one, bar), one) for one in looks if one.person >= LEAST_PERSON]
     nearest = min(hands, key=lambda pair: pair[0], default=None)
     holds = nearest is not None and nearest[0] < HOLDS

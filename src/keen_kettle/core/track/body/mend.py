@@ -31,8 +31,24 @@ LEAST_LEG = 0.55
 """From hips to ankles in trunks; in the deepest squat it is about three quarters."""
 BENT_DEG, BENT_SIZES = (-60.0, 60.0, -40.0, 40.0), (1.0, 1.3)
 """Squares for a trunk bent low: turned so, as large as those beside and larger."""
-PATIENCE, SELDOM = 3, 6
-"""Where so many looks in a row show no bent body, only each sixth is still looked through for one."""
+PATIENCE, SELDOM, MOST_RUNS = 3, 6, 1.0
+"""Where so many looks in a row show nobody, or nobody bent, only each sixth is still looked through; and the model is
+asked so many times for each of the film's looks in all: where that mends them not, the film is not to be mended."""
+
+
+class _Asked:
+    """The model, and how often it was asked."""
+
+    def __init__(self, net: PoseNet) -> None:
+        self._net, self.times = net, 0
+
+    def look(self, picture: NDArray[np.uint8], crop: Crop) -> Sighting:
+        self.times += 1
+        return self._net.look(picture, crop)
+
+    def people(self, picture: NDArray[np.uint8]) -> list[tuple[float, Crop]]:
+        self.times += 1
+        return self._net.people(picture)
 
 
 def mend(
@@ -67,7 +83,7 @@ def mend(
     firm = np.flatnonzero(good)
     if not len(firm):
         return
-    bent = _Bent(net, usual, len(looks))
+    again = _Again(net, bar, usual, len(looks))
     mended: dict[int, Sighting | None] = {}
     for row in _from_the_edges(~np.array(good)):
         if cancelled():
@@ -77,17 +93,17 @@ def mend(
         if alike in mended:
             _keep(found, frame, mended[alike])
             continue
+        stays = found.get(frame) if fits(found.get(frame)) else None
+        if not again.worth(row):
+            _keep(found, frame, stays)
+            continue
         beside = [*firm[firm < row][-1:], *firm[firm > row][:1]]
         near = [found[looks[k]].next_crop() for k in beside]
         try:
             picture = pictures.bgr(frame)
         except ClipUnreadable:
             continue
-        best = _look_near(net, picture, near, usual)
-        if best is None or _collapsed(best):
-            stays = found.get(frame) if fits(found.get(frame)) else None
-            low = bar.low(frame, usual)
-            best = (bent.look(row, picture, near) if low else None) or best or stays
+        best = again.look(row, frame, picture, near) or stays
         if best is not None and _is_another(best, bar, frame, near):
             best = None
         mended[alike] = best
@@ -110,7 +126,7 @@ def _keep(found: dict[int, Sighting], frame: int, sighting: Sighting | None) -> 
 
 
 def _look_near(
-    net: PoseNet, picture: NDArray[np.uint8], near: list[Crop], usual: float
+    net: _Asked, picture: NDArray[np.uint8], near: list[Crop], usual: float
 ) -> Sighting | None:
     """The best look in the squares of the looks beside, one between them, or the detector's near them."""
     tries = near if len(near) < 2 else [near[0], _between(*near), near[1]]
@@ -126,20 +142,54 @@ def _look_near(
     return _best_look(net, picture, people, usual)
 
 
+class _Worth:
+    """Which looks are worth going through again: seldom those beside others that showed nothing."""
+
+    def __init__(self, count: int) -> None:
+        # The last is beside the first look and the last one.
+        self._barren = np.zeros(count + 1, int)
+
+    def trying(self, row: int) -> bool:
+        barren = self._barren
+        barren[row] = max(barren[row - 1], barren[row + 1])
+        return bool(barren[row] < PATIENCE or row % SELDOM == 0)
+
+    def learn(self, row: int, showed: bool) -> None:
+        self._barren[row] = 0 if showed else self._barren[row] + 1
+
+
+class _Again:
+    """Goes through looks once more, as long as that is worth it."""
+
+    def __init__(self, net: PoseNet, bar: LiftedBar, usual: float, count: int) -> None:
+        self._asked, self._worth = _Asked(net), _Worth(count)
+        self._bent = _Bent(self._asked, usual, count)
+        self._bar, self._usual, self._most = bar, usual, MOST_RUNS * count
+
+    def worth(self, row: int) -> bool:
+        return self._asked.times < self._most and self._worth.trying(row)
+
+    def look(
+        self, row: int, frame: int, picture: NDArray[np.uint8], near: list[Crop]
+    ) -> Sighting | None:
+        """The best body in the squares of the looks beside, or bent, as long as the bar is low."""
+        best = _look_near(self._asked, picture, near, self._usual)
+        self._worth.learn(row, best is not None)
+        if best is not None and not _collapsed(best):
+            return best
+        low = self._bar.low(frame, self._usual)
+        return (self._bent.look(row, picture, near) if low else None) or best
+
+
 class _Bent:
     """Looks along a trunk bent forward, to either side; seldom where looks beside showed none so."""
 
-    def __init__(self, net: PoseNet, usual: float, count: int) -> None:
-        self._net, self._usual = net, usual
-        self._barren = np.zeros(
-            count + 1, int
-        )  # the last one is beside the first and the last look
+    def __init__(self, net: _Asked, usual: float, count: int) -> None:
+        self._net, self._usual, self._worth = net, usual, _Worth(count)
 
     def look(self, row: int, picture: NDArray[np.uint8], near: list[Crop]) -> Sighting | None:
         """The best look in such squares, with legs; None where there is none, or it was not tried."""
-        barren = self._barren
-        barren[row] = max(barren[row - 1], barren[row + 1])
-        if barren[row] >= PATIENCE and row % SELDOM:
+        if not self._worth.trying(row):
             return None
         squares = [
             Crop(one.x, one.y, size * one.side, turn)
@@ -148,11 +198,9 @@ class _Bent:
             for turn in BENT_DEG
         ]
         best = _best_look(self._net, picture, squares, self._usual)
-        if best is None or _collapsed(best):
-            barren[row] += 1
-            return None
-        barren[row] = 0
-        return best
+        shows = best is not None and not _collapsed(best)
+        self._worth.learn(row, shows)
+        return best if shows else None
 
 
 def _collapsed(sighting: Sighting) -> bool:
@@ -174,7 +222,7 @@ def _between(a: Crop, b: Crop) -> Crop:
 
 
 def _best_look(
-    net: PoseNet, picture: NDArray[np.uint8], crops: Sequence[Crop], usual: float
+    net: _Asked, picture: NDArray[np.uint8], crops: Sequence[Crop], usual: float
 ) -> Sighting | None:
     """Of the looks through these squares, each let settle once, the one with the usual trunk."""
     best, least = None, max(-np.log(LEAST_TRUNK), np.log(MOST_TRUNK))

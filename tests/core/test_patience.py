@@ -1,0 +1,104 @@
+"""How often a lifter who is lost is looked for: a film that shows nobody must not take for ever."""
+
+import unittest
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.track.body.find import LOST_ASKS, PATIENCE, _Search
+from keen_kettle.core.track.body.holder import LiftedBar
+from keen_kettle.core.track.body.mend import MOST_RUNS, mend
+from keen_kettle.core.track.body.net import CENTRE, JOINTS, REACH, Crop, Sighting
+
+Picture = NDArray[np.uint8]
+
+SIDE, TRUNK, LOOKS = 200, 40.0, 60
+
+
+def standing(trunk: float = TRUNK, person: float = 1.0) -> Sighting:
+    """Somebody upright in the middle, with legs."""
+    points = np.full((39, 2), SIDE / 2)
+    points[REACH] = points[CENTRE] - (0.0, 2 * trunk)
+    points[list(JOINTS["shoulder"])] -= (0.0, trunk)
+    points[list(JOINTS["ankle"])] += (0.0, 2 * trunk)
+    return Sighting(points, np.ones(39), np.ones(39), person)
+
+
+class Film:
+    """Pictures that carry their number."""
+
+    def bgr(self, number: int) -> Picture:
+        return np.full((SIDE, SIDE, 3), number, np.uint8)
+
+
+class Net:
+    """Sees nobody in some pictures, and remembers when it was asked for everyone, and what it looked at."""
+
+    def __init__(self, blind: set[int]) -> None:
+        self.blind = blind
+        self.asked: list[int] = []
+        self.looked: set[int] = set()
+        self.runs = 0
+
+    def people(self, picture: Picture) -> list[tuple[float, Crop]]:
+        self.asked.append(int(picture[0, 0, 0]))
+        return []
+
+    def look(self, picture: Picture, crop: Crop) -> Sighting:
+        number = int(picture[0, 0, 0])
+        self.looked.add(number)
+        self.runs += 1
+        return standing(person=0.0 if number in self.blind else 1.0)
+
+
+class TestPatience(unittest.TestCase):
+    def asked(self, blind: set[int]) -> list[int]:
+        net, film = Net(blind), Film()
+        search = _Search(net, LiftedBar(None), standing().next_crop())  # type: ignore[arg-type]
+        for number in range(LOOKS):
+            search.look(film.bgr(3 * number), 3 * number)  # three levels: nobody stands still
+        return [one // 3 for one in net.asked]
+
+    def test_who_is_lost_for_long_is_asked_for_at_once_and_then_seldom(self) -> None:
+        asked = self.asked({3 * k for k in range(20, LOOKS)})
+        self.assertEqual(asked[:3], [20, 21, 22])
+        self.assertLessEqual(len(asked), PATIENCE + (LOOKS - 20) / LOST_ASKS + 1)
+        self.assertLess(np.diff(asked).max(), LOST_ASKS + 1, "but never given up")
+
+    def test_who_is_lost_again_and_again_is_not_asked_for_each_time(self) -> None:
+        blind = {3 * k for k in range(10, LOOKS) if k % 3}
+        self.assertGreater(len(blind), 30)
+        self.assertLessEqual(len(self.asked(blind)), PATIENCE + (LOOKS - 10) / LOST_ASKS + 1)
+
+    def test_who_is_lost_once_more_after_a_while_is_asked_for_at_once(self) -> None:
+        self.assertEqual(self.asked({3 * 10, 3 * 11, 3 * 30, 3 * 31}), [10, 11, 30, 31])
+
+
+class TestMending(unittest.TestCase):
+    def mended(self, bad: range, blind: set[int]) -> tuple[Net, dict[int, Sighting]]:
+        """What is left of looks of which some show a trunk that is much too short."""
+        found = {k: standing(0.3 * TRUNK if k in bad else TRUNK) for k in range(LOOKS)}
+        net, frames = Net(blind), np.arange(LOOKS, dtype=np.int32)
+        mend(Film(), net, frames, found, lambda: False, LiftedBar(None), {})  # type: ignore[arg-type]
+        return net, found
+
+    def test_a_stretch_in_which_nobody_is_seen_is_gone_through_seldom_and_dropped(self) -> None:
+        bad = range(20, 49)
+        net, found = self.mended(bad, set(bad))
+        self.assertLess(len(net.looked), 12)
+        self.assertFalse(set(bad) & set(found), "no wrong body stays")
+        self.assertTrue(set(range(20)) <= set(found))
+
+    def test_what_can_be_mended_is_and_what_is_too_much_is_dropped(self) -> None:
+        net, found = self.mended(range(20, 40), set())
+        self.assertEqual(len(found), LOOKS)
+        net, found = self.mended(range(5, LOOKS), set())
+        most = int(MOST_RUNS * LOOKS)
+        self.assertTrue(
+            most <= net.runs < 1.5 * most, "the last look may be gone through to its end"
+        )
+        self.assertLess(len(found), LOOKS)
+
+
+if __name__ == "__main__":
+    unittest.main()
