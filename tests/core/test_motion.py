@@ -19,6 +19,7 @@ from keen_kettle.core.motion import (
     repeated_share,
     split_reps,
 )
+from keen_kettle.core.motion.measures import _velocity_dip
 from keen_kettle.core.motion.smooth import choose_cutoff, low_pass, noise_gain
 from keen_kettle.core.simulate import LiftScript, SimulatedLift, simulate_lift
 from keen_kettle.core.track import BarTrack, Rim, Scale, State, scale_from_rim
@@ -286,6 +287,30 @@ class TestEvents(unittest.TestCase):
                     script = LiftScript(family, start, receive)
                     self.assert_events(script, 60, 2 / 30)
                     self.assert_events(script, 30, 2 / 30)
+
+    def test_the_second_pull_begins_where_it_does_though_speed_hardly_falls_before(self) -> None:
+        for fps in (30, 120):
+            for script in (LiftScript("snatch"), LiftScript("clean", receive="power")):
+                off = {"first_pull_end": [], "power_position": []}  # type: dict[str, list[float]]
+                for seed in range(4):
+                    lift, track = simulated(script, fps=fps, noise_px=0.6, seed=seed)
+                    events = judged(script, track).events
+                    for name, errors in off.items():
+                        errors.append(events[name].t_s - lift.path.events_s[name])
+                self.assertLess(np.abs(off["power_position"]).max(), 1 / fps + 0.02, script)
+                self.assertLess(abs(np.mean(off["first_pull_end"])), 0.05, script)
+
+    def test_a_velocity_that_only_rises_has_no_dip(self) -> None:
+        script = LiftScript("snatch", faults={"deep-rebend": 1.2})
+        _, track = simulated(script)
+        found = judged(script, track)
+        fell = found.measures["velocity_dip"].value
+        self.assertGreater(fell or 0.0, 0.1)
+        v = np.linspace(0, 2, len(track.t_s))
+        motion = replace(found.motion, vy_mps=v)
+        frames = {name: event.frame for name, event in found.events.items()}
+        self.assertEqual(_velocity_dip(motion, frames)[0], 0.0)
+        self.assertTrue(np.isnan(_velocity_dip(replace(motion, vy_mps=-v - 1), frames)[0]))
 
     def test_a_plate_followed_a_little_too_high_at_rest_does_not_delay_lift_off(self) -> None:
         script = LiftScript("clean", still_s=0.8)

@@ -276,6 +276,20 @@ class TestCarried(Lifted):
         ]
         self.assertLess(off[1], 0.5 * off[0])
 
+    def test_a_hip_that_wanders_while_nothing_moves_stays_where_it_is(self) -> None:
+        seen, hip = seen_as(self.true, self.t_s), LANDMARKS.index("hip")
+        stands = np.flatnonzero(self.t_s < self.lift.path.events_s["lift_off"] - 0.05)
+        before = np.isin(seen.frames, stands)
+        wanders = seen.points.copy()
+        wanders[before, :, hip, 0] += np.linspace(30.0, 0.0, before.sum())[:, None]
+        seen = replace(seen, points=wanders)
+        plain, held = (
+            float(np.ptp(self.solve(one).x_px[stands, hip]))
+            for one in (seen, self.with_moves(seen))
+        )
+        self.assertGreater(plain, 6.0, "there is something to hold")
+        self.assertLess(held, 0.3 * plain)
+
     def test_a_film_that_repeats_pictures_adds_the_moves_up(self) -> None:
         seen = self.with_moves(seen_as(self.true, self.t_s))
         held = np.zeros(len(self.t_s), bool)

@@ -216,9 +216,12 @@ def _height_at(event: str) -> Callable[[BarMotion, Frames], tuple[float, int]]:
 
 
 def _velocity_dip(m: BarMotion, f: Frames) -> tuple[float, int]:
-    fastest, _ = _greatest(m.vy_mps, _span(m, f, "lift_off", "first_pull_end"))
-    trough, at = _greatest(-m.vy_mps, _span(m, f, "first_pull_end", "power_position"))
-    return (max(0.0, (fastest + trough) / fastest) if fastest > 0 else float("nan")), at
+    span = _span(m, f, "lift_off", "power_position")
+    reached = np.fmax.accumulate(m.vy_mps[span])
+    fall, at = _greatest(reached - m.vy_mps[span], np.arange(len(span)))
+    pulled, _ = _greatest(m.vy_mps, _span(m, f, "lift_off", "first_pull_end"))
+    fastest = max(float(reached[at]), pulled)
+    return (fall / fastest if fastest > 0 else float("nan")), int(span[at])
 
 
 def _rhythm(m: BarMotion, f: Frames) -> tuple[float, int]:

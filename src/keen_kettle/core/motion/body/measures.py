@@ -49,14 +49,7 @@ RULES = (
     _Rule(
         "trunk_start", "deg", ("lift_off",), TRUNK, scene.angle_at("trunk", "lift_off"), ("floor",)
     ),
-    _Rule(
-        "trunk_knee",
-        "deg",
-        ("knee_pass",),
-        TRUNK,
-        scene.angle_at("trunk", "knee_pass"),
-        ("floor",),
-    ),
+    _Rule("trunk_knee", "deg", ("knee_pass",), TRUNK, pull.trunk_at_knee, ("floor",)),
     _Rule("trunk_drop", "deg", ("lift_off", "knee_pass"), TRUNK, pull.trunk_drop, ("floor",)),
     _Rule("trunk_open", "deg", ("lift_off", "peak_velocity"), TRUNK, pull.trunk_open, ("floor",)),
     _Rule(

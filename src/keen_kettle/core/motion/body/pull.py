@@ -36,6 +36,7 @@ __all__ = [
     "rise_ratio",
     "shoulder_midfoot",
     "shoulder_over_knee",
+    "trunk_at_knee",
     "trunk_drop",
     "trunk_open",
 ]
@@ -64,6 +65,9 @@ ALIKE = 0.55
 left between them (rendered films)."""
 BENT_DOUBT_DEG = 4.0
 """A trunk bent low is read so much too low (a real lifter's by 6), one that rises behind the plate not."""
+KNEE_DOUBT_DEG = 8.0
+"""With the bar at the knee the plate comes near the hip, which is seen too low and too far forward then: the trunk
+looks so much too upright on lifelike bodies (real ones may differ, so that it is not corrected)."""
 LOOK_S, LEAST_PACE_MPS = 1 / 30, 0.15
 """The foot is looked at so often; a heel that leaves the floor goes up at least so fast."""
 HIP = ("knee", "hip", "shoulder")
@@ -87,6 +91,12 @@ def trunk_drop(s: Scene) -> Reading | None:
     frame = int(after[np.argmin(steady[after])])
     tipped = float(np.median(angle[sitting]) - steady[frame])
     return Reading(tipped, pair_sigma(s, "trunk", begin, frame), frame)
+
+
+def trunk_at_knee(s: Scene) -> Reading:
+    """The trunk against the horizontal with the bar at the knee."""
+    read = angle_of(s, "trunk", s.frames["knee_pass"])
+    return replace(read, sigma=float(np.hypot(read.sigma, KNEE_DOUBT_DEG)))
 
 
 def trunk_open(s: Scene) -> Reading | None:

@@ -78,9 +78,9 @@ class Normal:
             columns = np.array([2 * a + axis, 2 * a + axis + self._width])
             self._add(self._n - 1, columns, rows, -moved[:, axis], ease / sigma**2)
 
-    def carry(self, a: int, b: int, share: Array, move: Array, sigma: float) -> None:
+    def carry(self, a: int, b: int, share: Array, move: Array, sigma: Array) -> None:
         """From each look to the next the place that lies `share` (n - 1,) of the way from a to b moves by
-        `move` (n - 1, 2), unless the rest says otherwise; NaN: not known."""
+        `move` (n - 1, 2), to within `sigma` (n - 1,), unless the rest says otherwise; NaN: not known."""
         if self._n < 2:
             return
         known = np.isfinite(move).all(axis=1) & np.isfinite(share)
@@ -88,7 +88,8 @@ class Normal:
         steps = np.diff(self._points, axis=0)
         off = move - (1 - part)[:, None] * steps[:, a] - part[:, None] * steps[:, b]
         off = np.where(known[:, None], off, 0.0)
-        weight = np.where(known, _cauchy(np.hypot(off[:, 0], off[:, 1]) / sigma) / sigma**2, 0.0)
+        safe = np.where(known, sigma, 1.0)
+        weight = np.where(known, _cauchy(np.hypot(off[:, 0], off[:, 1]) / safe) / safe**2, 0.0)
         rows = np.column_stack([part - 1, -part, 1 - part, part])
         for axis in (0, 1):
             now = np.array([2 * a + axis, 2 * b + axis])

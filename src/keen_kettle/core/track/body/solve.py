@@ -67,8 +67,9 @@ ACCELERATION = dict(zip(LANDMARKS, (12.0, 12.0, 9.0, 9.0, 8.0, 8.0, 18.0, 18.0, 
 """Usual accelerations, bodies per second squared."""
 STEP = {"toe": 0.0008, "heel": 0.012}
 """A standing foot moves no more than this from look to look (robust: steps may be large)."""
-CARRY_SIGMA = 0.003
-"""How exactly patches of the picture tell how a part of the body moves from look to look."""
+CARRY_SIGMA, CARRY_GROWS, CARRY_MOST = 0.0005, 0.028, 0.0035
+"""How exactly patches of the picture tell how a part of the body moves from look to look: what stands is told
+best, and what moves with the root of how far it does (69,000 moves in 80 lifelike films; bodies)."""
 GRIP_SIGMA = 0.035
 """The wrist of a hand on the bar lies about so far from the bar's middle."""
 UPPER_ARM, FOREARM, ARM_SIGMA = 0.25, 0.29, 0.01
@@ -265,7 +266,9 @@ def _better(
         for segment, (a, b) in enumerate(CARRIED):
             for half in (0, 1):
                 told = e.moves[:, segment, half]
-                normal.carry(ROW_OF[a], ROW_OF[b], told[:, 0], told[:, 1:], CARRY_SIGMA)
+                far = CARRY_GROWS * np.sqrt(np.hypot(told[:, 1], told[:, 2]))
+                sigma = np.clip(far, CARRY_SIGMA, CARRY_MOST)
+                normal.carry(ROW_OF[a], ROW_OF[b], told[:, 0], told[:, 1:], sigma)
     normal.smooth(e.t_s, np.array([ACCELERATION[name] for name in LANDMARKS]))
     return normal.step()
 
