@@ -22,7 +22,7 @@ Picture = NDArray[np.uint8]
 WEIGHTS = Path(__file__).parent / "weights" / "plate-judge.tflite"
 CROP_PX, REACH = 48, 1.6
 """A crop's side in pixels, and how many radii it reaches from its centre to each side."""
-SOFT_UNDER, SOFTNESS, SOFT_STEP = 0.7, 0.4, 1.3
+SOFT_UNDER, SOFTNESS, SOFT_STEP = 0.7, 0.4, 1.15
 """A crop that is so much smaller than the picture is softened first, or fine patterns alias; those that are
 smaller by up to one such step together."""
 EVEN_LEVELS = 6.0
