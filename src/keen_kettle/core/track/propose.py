@@ -29,6 +29,8 @@ __all__ = ["propose_plate"]
 Array = NDArray[np.float64]
 
 FEWEST_VIEWS, MOST_VIEWS, VIEWS_PER_SECOND = 18, 24, 4.5
+"""Pictures that are looked through: in a short film fewer lie as close together (of 60 plates 59 right, with 24 in
+each film 60)."""
 FINALISTS = 3
 EASIER, LOOK_WEIGHT = 0.5, 2.0
 """What looks like a plate may be so much less clear, and is rated so much higher."""

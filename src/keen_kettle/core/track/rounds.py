@@ -5,7 +5,7 @@ from whichever colour channel steps most, and measured against the edges round a
 plate before a dark floor votes as loudly as a red one before a white wall.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -37,6 +37,7 @@ LEAST_VOTE, MOST_PEAKS, MOST_ROUNDS = 0.08, 80, 24
 HALF_SEEN, LEAST_SHARE_SEEN = 0.5, 0.55
 RINGS = (0.6, 0.75, 0.88)
 """Where the colour of a plate is read, in radii."""
+NO_COLOUR = np.zeros(3)
 
 
 @dataclass(frozen=True)
@@ -101,9 +102,10 @@ def rounds_in(picture: Picture, edges: MovingEdges | None) -> list[Round]:
         seen = _share_seen(x, y, r, (high, wide))
         if seen >= HALF_SEEN:
             vote = float(best[row, column]) / max(seen, LEAST_SHARE_SEEN)
-            found.append((vote, x, y, r))
+            found.append(Round(x, y, r, vote, NO_COLOUR))
     lab = np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGR2LAB), np.uint8)
-    return [Round(x, y, r, vote, _colour(lab, x, y, r)) for vote, x, y, r in _apart(found)]
+    # Colours take most of the time here: only those are read that stay.
+    return [replace(one, colour=_colour(lab, one.x, one.y, one.r)) for one in _apart(found)]
 
 
 def centre_votes(edges: MovingEdges, radii: Array) -> Share:
@@ -187,7 +189,7 @@ def colour_round(picture: Picture, x: float, y: float, r: float) -> Array:
     left, top = max(int(x) - reach, 0), max(int(y) - reach, 0)
     room = picture[top : int(y) + reach + 1, left : int(x) + reach + 1]
     if not room.size:
-        return np.zeros(3)
+        return NO_COLOUR
     lab = np.asarray(cv2.cvtColor(room, cv2.COLOR_BGR2LAB), np.uint8)
     return _colour(lab, x - left, y - top, r)
 
@@ -199,16 +201,14 @@ def _colour(lab: Picture, x: float, y: float, r: float) -> Array:
     return np.asarray(np.median(lab[rows, columns].reshape(-1, 3).astype(float), axis=0))
 
 
-def _apart(
-    found: list[tuple[float, float, float, float]],
-) -> list[tuple[float, float, float, float]]:
-    """The best few (vote, place and radius) that are not the same thing once more."""
-    kept: list[tuple[float, float, float, float]] = []
-    for one in sorted(found, key=lambda each: -each[0]):
-        _, x, y, r = one
+def _apart(found: list[Round]) -> list[Round]:
+    """The best few that are not the same thing once more."""
+    kept: list[Round] = []
+    for one in sorted(found, key=lambda each: -each.vote):
         if not any(
-            np.hypot(x - kx, y - ky) <= 0.25 * max(r, kr) and 0.85 < r / kr < 1.18
-            for _, kx, ky, kr in kept
+            np.hypot(one.x - k.x, one.y - k.y) <= 0.25 * max(one.r, k.r)
+            and 0.85 < one.r / k.r < 1.18
+            for k in kept
         ):
             kept.append(one)
     return kept[:MOST_ROUNDS]

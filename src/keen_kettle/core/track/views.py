@@ -301,9 +301,8 @@ def _misfit(middle: _Glance, here: _Glance, matrix: Array) -> float:
     (great differences count no more than some: those are people)."""
     high, wide = middle.tiny.shape[:2]
     to_middle = _in_small(matrix, here.zoom)
-    both = cv2.merge([here.tiny, np.full_like(here.tiny, 255)])
-    over, whole = cv2.split(cv2.warpAffine(both, to_middle, (wide, high)))
-    reach = cv2.threshold(whole, 254, 255, cv2.THRESH_BINARY)[1]
+    over = cv2.warpAffine(here.tiny, to_middle, (wide, high))
+    reach = _reach(to_middle, wide, high)
     if cv2.countNonZero(reach) < LEAST_REACH * reach.size:
         return float("inf")
     away = np.minimum(cv2.absdiff(middle.tiny, over), DIFFERENT_LEVELS)
