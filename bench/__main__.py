@@ -1,7 +1,8 @@
 """Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach] [prescribe] [records] [eye] [faults]`.
 
-`./kettle bench plate-judge` trains the judge of plates anew instead, and `./kettle bench gold` traces the
-gold clips that are missing, `./kettle bench halls` the painter's halls; these are not among the rest.
+`./kettle bench plate-judge` trains the judge of plates anew instead, `./kettle bench rim-reader` the reader of
+rims, `./kettle bench gold` traces the gold clips that are missing, and `./kettle bench halls` the painter's
+halls; these are not among the rest.
 """
 
 import sys
@@ -15,6 +16,7 @@ from bench.gold.trace import trace_gold, trace_halls
 from bench.plate_judge import report_plate_judge
 from bench.prescribe import report_prescribe
 from bench.records import report_records
+from bench.rim_reader import report_rim_reader
 from bench.speed import report_speed
 from bench.teach import report_teach
 from bench.window import report_window
@@ -33,6 +35,7 @@ REPORTS: dict[str, Callable[[], None]] = {
 
 MAKINGS: dict[str, Callable[[], None]] = {
     "plate-judge": report_plate_judge,
+    "rim-reader": report_rim_reader,
     "gold": trace_gold,
     "halls": trace_halls,
 }

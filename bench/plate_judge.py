@@ -1,33 +1,25 @@
 """Teaches the judge of plates anew: `./kettle bench plate-judge`.
 
 Scenes are drawn, circles in them cut out and told (a rim, none, where the rim is); then a small net is
-trained on them in an environment of its own (TensorFlow, which the program never needs), which this
-makes and throws away. What comes out goes to `core/track/weights`, with its card.
+trained on them in an environment of its own (TensorFlow, which the program never needs).
 """
-
-import subprocess
-import tempfile
-import venv
-from concurrent.futures import ProcessPoolExecutor
-from pathlib import Path
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from bench.net_making import PORTION, Rows, make_net
 from bench.plate_scenes import draw_scene
-from keen_kettle.core.track.plate_judge import WEIGHTS, crops_of
+from keen_kettle.core.track.plate_judge import CROP_PX, REACH
+from keen_kettle.core.track.small_nets import crops_of
 
-SCENES, HELD_BACK, SEED, PORTION = 20_000, 1_500, 7, 250
-TRAINED_BY = ("tensorflow-cpu==2.18.0",)
+SCENES, HELD_BACK, SEED = 20_000, 1_500, 7
 RIGHT_PLACE, RIGHT_SIZE = 0.15, 0.12
 """Within so much of the radius, in place and in the logarithm of its size, a circle is a rim;"""
 NEAR_PLACE, NEAR_SIZE = 0.30, 0.24
 """beyond so much it is none; between, neither is taught."""
 MENDED_PLACE, MENDED_SIZE = 0.42, 0.36
 """So far off it is told where the rim lies."""
-
-Rows = tuple[NDArray[np.uint8], NDArray[np.float32]]
 
 
 def rows_of(portion: int) -> Rows:
@@ -39,7 +31,7 @@ def rows_of(portion: int) -> Rows:
         scene = draw_scene(dice, plate=bool(dice.uniform() < 0.75))
         round_about = _circles(dice, scene.plate, scene.picture.shape[0])
         circles = [*round_about, *_on_others(dice, scene.others)]
-        crops.append(crops_of(scene.picture, np.array(circles)))
+        crops.append(crops_of(scene.picture, np.array(circles), CROP_PX, REACH))
         told += [_told(x, y, r, scene.plate) for x, y, r in circles]
     return np.concatenate(crops), np.array(told, np.float32)
 
@@ -97,25 +89,6 @@ def _told(
     return float(right), float(taught), dx, dy, size, float(mended)
 
 
-def scenes(first: int, count: int) -> Rows:
-    portions = range(first, first + count // PORTION)
-    with ProcessPoolExecutor(2) as pool:
-        made = list(pool.map(rows_of, portions))
-    return np.concatenate([row[0] for row in made]), np.concatenate([row[1] for row in made])
-
-
 def report_plate_judge() -> None:
     """Draw, train, and put the net and its card where the program looks for them."""
-    with tempfile.TemporaryDirectory() as folder:
-        room = Path(folder)
-        for name, first, count in (("crops", 0, SCENES), ("held-back", 1_000_000, HELD_BACK)):
-            crops, told = scenes(first, count)
-            np.savez(room / f"{name}.npz", crops=crops, told=told)
-        venv.create(room / "env", with_pip=True)
-        python = room / "env" / "bin" / "python"
-        subprocess.run([python, "-m", "pip", "install", "--quiet", *TRAINED_BY], check=True)
-        script = Path(__file__).with_name("plate_training.py")
-        subprocess.run([python, script, room], check=True)
-        for name in ("plate-judge.tflite", "plate-judge.json"):
-            WEIGHTS.with_name(name).write_bytes((room / name).read_bytes())
-    print(WEIGHTS.with_suffix(".json").read_text())
+    make_net("plate-judge", "plate_training", rows_of, SCENES, HELD_BACK)

@@ -30,15 +30,18 @@ PLATE_COLOURS = np.array(
 @dataclass(frozen=True)
 class Scene:
     """A picture, the plate in it (None without one) and what else is round: centres and half heights in
-    pixels."""
+    pixels. `narrow` is the plate's width as a share of its height, `tilt` how it leans in degrees."""
 
     picture: Picture
     plate: Circle | None
     others: tuple[Circle, ...] = ()
+    narrow: float = 1.0
+    tilt: float = 0.0
 
 
-def draw_scene(dice: Dice, plate: bool) -> Scene:
-    """A scene of its own: wall, floor, people; with a plate in its middle or without any."""
+def draw_scene(dice: Dice, plate: bool, dressed: bool = False) -> Scene:
+    """A scene of its own: wall, floor, people; with a plate in its middle or without any. A dressed plate
+    may have a stripe near its rim, others behind it and a smaller one before it."""
     picture = _behind(dice)
     middle = SIDE / 2 + dice.uniform(-6, 6, 2)
     if dice.uniform() < 0.85:
@@ -46,18 +49,19 @@ def draw_scene(dice: Dice, plate: bool) -> Scene:
     others = []
     if dice.uniform() < (0.3 if plate else 0.6):
         others.append(_other_round_thing(picture, dice, middle, plate))
-    found = None
+    found, narrow, tilt = None, 1.0, 0.0
     if plate:
         if dice.uniform() < 0.35:
             aside = np.array([dice.uniform(-1.6, 1.6), dice.uniform(-0.4, 0.3)]) * RADIUS
             _plate(picture, dice, middle + aside, RADIUS * dice.uniform(0.55, 0.85), far=True)
         if dice.uniform() < 0.35:
             _contact_shadow(picture, dice, middle)
-        _plate(picture, dice, middle, RADIUS)
+        draw = _dressed_plate if dressed else _plate
+        narrow, tilt = draw(picture, dice, middle, RADIUS)
         found = (float(middle[0]), float(middle[1]), RADIUS)
     if dice.uniform() < 0.12:
         _in_front(picture, dice)
-    return Scene(_as_filmed(picture, dice), found, tuple(others))
+    return Scene(_as_filmed(picture, dice), found, tuple(others), narrow, tilt)
 
 
 # What is behind
@@ -199,8 +203,11 @@ def _other_round_thing(picture: Picture, dice: Dice, middle: Array, aside: bool)
 # The plate
 
 
-def _plate(picture: Picture, dice: Dice, at: Array, r: float, far: bool = False) -> None:
-    """A plate: thickness, face, rings, letters or holes, hub, sleeve; lit from somewhere."""
+def _plate(
+    picture: Picture, dice: Dice, at: Array, r: float, far: bool = False
+) -> tuple[float, float]:
+    """A plate: thickness, face, rings, letters or holes, hub, sleeve; lit from somewhere. How narrow it
+    looks, and its lean in degrees."""
     narrow = 1.0 if dice.uniform() < 0.45 else dice.uniform(0.78, 1.0)
     tilt = dice.uniform(-14, 14) if narrow < 0.97 else 0.0
     colour = PLATE_COLOURS[dice.integers(len(PLATE_COLOURS))] * dice.uniform(0.6, 1.35)
@@ -218,6 +225,59 @@ def _plate(picture: Picture, dice: Dice, at: Array, r: float, far: bool = False)
     _lay(picture, face, cover, at, axes, tilt, dice.uniform(0, 360))
     if not far and dice.uniform() < 0.8:
         _sleeve(picture, dice, at, r)
+    return float(narrow), float(tilt)
+
+
+def _dressed_plate(picture: Picture, dice: Dice, at: Array, r: float) -> tuple[float, float]:
+    """A plate as it is loaded: with others behind it, a stripe near its rim, a smaller one before it."""
+    narrow = 1.0 if dice.uniform() < 0.35 else dice.uniform(0.76, 1.0)
+    tilt = dice.uniform(-14, 14) if narrow < 0.97 else 0.0
+    axes = np.array([narrow * r, r])
+    away = (
+        np.sqrt(1 - narrow**2) * np.sign(dice.normal()) * r * np.array([1.0, dice.normal(0, 0.1)])
+    )
+    colour = _painted(dice)
+    deep, farther = dice.uniform(0.1, 0.9), dice.uniform(0.9, 1.0)
+    sides = [0.6 * (colour if dice.uniform() < 0.5 else _painted(dice)) for _ in range(3)]
+    steps = max(int(2 * deep * np.hypot(*away)), 3)
+    for share in np.linspace(1, 0, steps):
+        side = sides[min(int(3 * share), 2)]
+        smaller = 1 - share * (1 - farther)
+        _fine_ellipse(picture, at + share * deep * away, smaller * axes, tilt, side)
+    face, cover = _face(dice, colour, far=False)
+    if dice.uniform() < 0.35:
+        _stripe(face, dice)
+    if dice.uniform() < 0.35:
+        bevel = dice.uniform(0.86, 0.97)
+        face[bevel <= AWAY] *= dice.uniform(0.5, 1.3)
+    _lay(picture, face, cover, at, axes, tilt, dice.uniform(0, 360))
+    if dice.uniform() < 0.3:
+        size = dice.uniform(0.4, 0.88)
+        before = at - dice.uniform(0.0, 0.35) * away
+        face, cover = _face(dice, _painted(dice), far=False)
+        for share in np.linspace(0, 1, 6):
+            _fine_ellipse(
+                picture, at + share * (before - at), size * axes, tilt, dice.uniform(0, 90, 3)
+            )
+        _lay(picture, face, cover, before, size * axes, tilt, dice.uniform(0, 360))
+        at = before
+    if dice.uniform() < 0.8:
+        _sleeve(picture, dice, at, r)
+    return float(narrow), float(tilt)
+
+
+def _painted(dice: Dice) -> Array:
+    colour = PLATE_COLOURS[dice.integers(len(PLATE_COLOURS))] * dice.uniform(0.6, 1.35)
+    return np.asarray(np.clip(colour + dice.normal(0, 8, 3), 4, 250))
+
+
+def _stripe(face: NDArray[np.float32], dice: Dice) -> None:
+    """A ring of another colour near the rim."""
+    low, wide = dice.uniform(0.7, 0.93), dice.uniform(0.02, 0.12)
+    colour = (
+        dice.uniform(20, 245, 3) if dice.uniform() < 0.7 else np.full(3, dice.uniform(150, 250))
+    )
+    face[(low <= AWAY) & (low + wide >= AWAY)] = colour
 
 
 def _fine_ellipse(picture: Picture, at: Array, axes: Array, turn: float, colour: Array) -> None:

@@ -1,10 +1,6 @@
-"""Trains the judge of plates on crops that `bench.plate_judge` has made; run in TensorFlow's own environment.
+"""Trains the judge of plates on crops that `bench.plate_judge` has made: `python -m bench.plate_training
+FOLDER` in TensorFlow's own environment."""
 
-Nothing of the program is imported here: `python plate_training.py FOLDER` reads crops.npz and held-back.npz
-there, and writes plate-judge.tflite and plate-judge.json.
-"""
-
-import json
 import sys
 from pathlib import Path
 from typing import Any
@@ -12,24 +8,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-SEED, EPOCHS, BATCH = 7, 8, 128
-EVEN_LEVELS = 6.0
+from bench.net_training import small_net, train
+
+LAYERS = ((16, 2), (24, 1), (32, 2), (32, 1), (48, 2), (64, 1), (64, 2))
 
 
 def net(side: int) -> Any:
-    import tensorflow as tf
-
-    keep = tf.keras
-    shown = keep.Input((side, side, 3))
-    x = shown
-    for wide, stride in ((16, 2), (24, 1), (32, 2), (32, 1), (48, 2), (64, 1), (64, 2)):
-        x = keep.layers.Conv2D(wide, 3, stride, "same", use_bias=False)(x)
-        x = keep.layers.BatchNormalization()(x)
-        x = keep.layers.ReLU()(x)
-    x = keep.layers.Flatten()(x)
-    x = keep.layers.Dropout(0.15)(x)
-    x = keep.layers.Dense(64, activation="relu")(x)
-    return keep.Model(shown, keep.layers.Dense(4)(x))
+    return small_net(side, LAYERS, dropout=0.15, dense=64, said=4)
 
 
 def loss(told: Any, said: Any) -> Any:
@@ -42,52 +27,8 @@ def loss(told: Any, said: Any) -> Any:
     return tf.reduce_mean(sure + 2.0 * off)
 
 
-def evened(crops: NDArray[np.uint8]) -> NDArray[np.float32]:
-    """Crops without their light: the mean colour taken out, divided by the spread of all three."""
-    plain = crops.astype(np.float32)
-    plain -= plain.mean(axis=(1, 2), keepdims=True)
-    return np.asarray(plain / (plain.std(axis=(1, 2, 3), keepdims=True) + EVEN_LEVELS), np.float32)
-
-
-def train(room: Path) -> None:
-    import tensorflow as tf
-
-    tf.keras.utils.set_random_seed(SEED)
-    kept, held_back = (np.load(room / f"{name}.npz") for name in ("crops", "held-back"))
-    crops, told = kept["crops"], kept["told"]
-    print(f"{len(crops)} crops, {told[:, 0].mean():.2f} of them rims", flush=True)
-    model = net(crops.shape[1])
-    steps = EPOCHS * (len(crops) // BATCH)
-    pace = tf.keras.optimizers.schedules.CosineDecay(2e-3, steps)
-    model.compile(tf.keras.optimizers.Adam(pace), loss)
-
-    def portions() -> Any:
-        dice = np.random.default_rng(SEED)
-        while True:
-            order = dice.permutation(len(crops))
-            for at in range(0, len(order) - BATCH + 1, BATCH):
-                rows = order[at : at + BATCH]
-                shown, what = evened(crops[rows]), told[rows].copy()
-                flip = dice.uniform(size=len(rows)) < 0.5
-                shown[flip] = shown[flip, :, ::-1]
-                what[flip, 2] *= -1
-                yield shown, what
-
-    model.fit(portions(), steps_per_epoch=len(crops) // BATCH, epochs=EPOCHS, verbose=2)
-    card = measured(model, held_back["crops"], held_back["told"])
-    card |= {"weights": int(model.count_params()), "crops": len(crops), "seed": SEED}
-    card |= {"tensorflow": tf.__version__}
-    converter = tf.lite.TFLiteConverter.from_keras_model(model)
-    converter.optimizations = [tf.lite.Optimize.DEFAULT]
-    converter.target_spec.supported_types = [tf.float16]
-    (room / "plate-judge.tflite").write_bytes(converter.convert())
-    (room / "plate-judge.json").write_text(json.dumps(card, indent=1) + "\n")
-    print(json.dumps(card))
-
-
-def measured(model: Any, crops: NDArray[np.uint8], told: NDArray[np.float32]) -> dict[str, float]:
+def measured(said: NDArray[np.float32], told: NDArray[np.float32]) -> dict[str, float]:
     """What the net does on scenes that it has not seen."""
-    said = model.predict(evened(crops), batch_size=512, verbose=0)
     taught, right = told[:, 1] > 0, told[:, 0] > 0
     yes = said[:, 0] > 0
     mended = told[:, 5] > 0
@@ -101,4 +42,4 @@ def measured(model: Any, crops: NDArray[np.uint8], told: NDArray[np.float32]) ->
 
 
 if __name__ == "__main__":
-    train(Path(sys.argv[1]))
+    train(Path(sys.argv[1]), "plate-judge", 7, 8, net, loss, [2], measured)

@@ -8,9 +8,11 @@ import cv2
 import numpy as np
 
 from keen_kettle.core.track import plate_judge
-from keen_kettle.core.track.plate_judge import WEIGHTS, crops_of, judge_circles
+from keen_kettle.core.track.plate_judge import CROP_PX, REACH, WEIGHTS, judge_circles
 from keen_kettle.core.track.plate_looks import judged_rounds, plate_in_column, plate_near
 from keen_kettle.core.track.rounds import Round
+from keen_kettle.core.track.small_nets import WEIGHTS as ROOM
+from keen_kettle.core.track.small_nets import crops_of
 from tests.core.test_rough import MIDDLE, RADIUS, hall, with_plate
 
 X, Y = (float(one) for one in MIDDLE)
@@ -73,7 +75,7 @@ class TestJudge(unittest.TestCase):
 
     def test_without_its_library_nothing_is_sure_and_nothing_is_lost(self) -> None:
         found = [a_round(X, Y, 27.0)]
-        with mock.patch.object(plate_judge, "_network", return_value=None):
+        with mock.patch.object(plate_judge, "network", return_value=None):
             sure, mended = judge_circles(with_plate(1), np.array([(X, Y, RADIUS)]))
             self.assertEqual((sure.tolist(), mended.tolist()), ([0.0], [[X, Y, RADIUS]]))
             self.assertEqual(judged_rounds(with_plate(1), found), found)
@@ -81,15 +83,15 @@ class TestJudge(unittest.TestCase):
 
     def test_crops_reach_beyond_the_picture(self) -> None:
         circles = np.array([(0.0, 0, 40), (359, 319, 60), (-500, 0, 10), (X, Y, 900), (X, Y, 30)])
-        crops = crops_of(with_plate(1), circles)
+        crops = crops_of(with_plate(1), circles, CROP_PX, REACH)
         self.assertEqual(crops.shape, (5, 48, 48, 3))
         for circle, crop in zip(circles, crops, strict=True):
-            alone = crops_of(with_plate(1), circle[None])[0]
+            alone = crops_of(with_plate(1), circle[None], CROP_PX, REACH)[0]
             self.assertLess(np.abs(crop.astype(int) - alone).max(), 3)
 
     def test_the_weights_are_those_that_the_card_names(self) -> None:
-        digest = hashlib.sha256(WEIGHTS.read_bytes()).hexdigest()
-        self.assertIn(digest, WEIGHTS.with_name("README.md").read_text())
+        digest = hashlib.sha256((ROOM / WEIGHTS).read_bytes()).hexdigest()
+        self.assertIn(digest, (ROOM / "README.md").read_text())
 
 
 if __name__ == "__main__":

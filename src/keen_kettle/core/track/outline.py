@@ -1,7 +1,7 @@
 """Finds the circle or ellipse that most rays have an edge on, coarse first, then ever closer."""
 
 from functools import lru_cache
-from typing import Any
+from typing import Any, NamedTuple
 
 import cv2
 import numpy as np
@@ -12,6 +12,8 @@ from keen_kettle.core.track.rays import blurred
 __all__ = [
     "FEWEST_HIGH",
     "LOW_DOWN",
+    "ROUGHLY",
+    "Meant",
     "around_outlines",
     "ellipse_along",
     "outline_of",
@@ -21,6 +23,16 @@ __all__ = [
 
 Array = NDArray[np.float64]
 
+
+class Meant(NamedTuple):
+    """How far the wanted outline may be from the circle that was given: one sigma of its place and of its
+    size, as shares of the radius."""
+
+    place: float
+    size: float
+
+
+ROUGHLY = Meant(0.236, 0.129)
 KEPT_TRIES = 8
 STEPS = (0.04, 0.02, 0.01, 0.005)
 """The search's grids, as shares of the radius."""
@@ -79,25 +91,30 @@ ELLIPSES = (
 
 
 def outline_of(
-    ridges: Array, shares: Array, angles: Array, inside: NDArray[np.bool_], r: float
+    ridges: Array,
+    shares: Array,
+    angles: Array,
+    inside: NDArray[np.bool_],
+    r: float,
+    meant: Meant = ROUGHLY,
 ) -> tuple[Array, float]:
     """The circle or ellipse that most rays have an edge on, and the share of rays.
 
     `ridges` (rays, samples), `shares` (samples,) of the radius `r` in pixels, `angles` (rays,) radians,
-    `inside` (rays,): within the picture.
+    `inside` (rays,): within the picture; `meant` how well place and size are known.
 
     Below a plate that rests on the floor its shadow has the stronger edge, and would drag the outline
     down: where the rays that do not point down agree much better on another outline, that one is
     the rim, and it is they that count.
     """
-    whole = _search(ridges, shares, angles, np.flatnonzero(inside), r)
+    whole = _search(ridges, shares, angles, np.flatnonzero(inside), r, meant)
     high = inside & (np.sin(angles) <= LOW_DOWN)
     if high.sum() < FEWEST_HIGH or high.sum() == inside.sum():
         return whole
-    upper = _search(ridges, shares, angles, np.flatnonzero(high), r, PARTLY_MARGIN)
+    upper = _search(ridges, shares, angles, np.flatnonzero(high), r, meant, PARTLY_MARGIN)
     votes = _final_votes(ridges, shares, r)
     both = np.stack([upper[0], whole[0]])
-    better = _score(both, votes, shares, angles, np.flatnonzero(high))
+    better = _score(both, votes, shares, angles, np.flatnonzero(high), meant)
     rounder = upper[0][3] == 1.0 > whole[0][3]
     return upper if better[0] > (AS_GOOD if rounder else MUCH_BETTER) * better[1] else whole
 
@@ -108,6 +125,7 @@ def _search(
     angles: Array,
     rays: NDArray[np.intp],
     r: float,
+    meant: Meant,
     margin: float = ELLIPSE_MARGIN,
 ) -> tuple[Array, float]:
     """The outline on which most of these rays have an edge, and the share that has one.
@@ -125,14 +143,14 @@ def _search(
         fewer = rays[::2]
         for step in STEPS:
             votes = votes_along(ridges, 0.45 * step / gap, 0.7 / (gap * r))
-            score = _score(tries, votes, shares, angles, fewer)
+            score = _score(tries, votes, shares, angles, fewer, meant)
             kept = tries[np.argsort(score)[::-1][:KEPT_TRIES]]
             tries = around_outlines(kept, step / 2, len(narrows) > 1)
             fewer = rays
-        score = _score(tries, votes, shares, angles, rays)
+        score = _score(tries, votes, shares, angles, rays, meant)
         near_best = np.flatnonzero(score >= LARGER_SHARE * score.max(initial=0.0))
         largest = tries[near_best[np.argmax(tries[near_best, 2])]]
-        best.append(_outermost(largest, votes, shares, angles, rays))
+        best.append(_outermost(largest, votes, shares, angles, rays, meant))
     circle, ellipse = best
     return ellipse if ellipse[1] > margin * circle[1] else circle
 
@@ -144,12 +162,17 @@ def _final_votes(ridges: Array, shares: Array, r: float) -> Array:
 
 
 def _outermost(
-    top: Array, votes: Array, shares: Array, angles: Array, rays: NDArray[np.intp]
+    top: Array,
+    votes: Array,
+    shares: Array,
+    angles: Array,
+    rays: NDArray[np.intp],
+    meant: Meant,
 ) -> tuple[Array, float]:
     """The largest of the concentric outlines that have nearly as many votes as the best."""
     sizes = np.tile(top, (161, 1))
     sizes[:, 2] *= np.linspace(0.9, 1.3, 161)
-    score = _score(sizes, votes, shares, angles, rays)
+    score = _score(sizes, votes, shares, angles, rays, meant)
     peak = np.flatnonzero((score[1:-1] >= score[:-2]) & (score[1:-1] > score[2:])) + 1
     good = peak[score[peak] >= OUTER_SHARE * score[peak].max(initial=0.0)]
     chosen = int(good[-1]) if len(good) else int(score.argmax())
@@ -184,7 +207,12 @@ def _neighbours(ellipse: bool) -> Array:
 
 
 def _score(
-    tries: Array, votes: Array, shares: Array, angles: Array, rays: NDArray[np.intp]
+    tries: Array,
+    votes: Array,
+    shares: Array,
+    angles: Array,
+    rays: NDArray[np.intp],
+    meant: Meant,
 ) -> Array:
     """Mean vote over the visible rays, less for what lies aside of the mark or is of another size."""
     # Half as many digits are twice as fast, and these are votes: a ten-millionth is nothing.
@@ -192,7 +220,8 @@ def _score(
     (voted,) = votes_at(at, shares, votes[rays].astype(np.float32))
     got = voted.mean(axis=1)
     dx, dy, high = tries[:, 0], tries[:, 1], tries[:, 2]
-    return np.asarray(got * np.exp(-9.0 * (dx**2 + dy**2) - 30.0 * (high - 1) ** 2))
+    off = (dx**2 + dy**2) / meant.place**2 + ((high - 1) / meant.size) ** 2
+    return np.asarray(got * np.exp(-0.5 * off))
 
 
 def votes_at(at: Array, shares: Array, *votes: Array) -> list[Array]:

@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 from keen_kettle.core.track.outline import (
     FEWEST_HIGH,
     LOW_DOWN,
+    ROUGHLY,
+    Meant,
     ellipse_along,
     outline_of,
     votes_along,
@@ -33,6 +35,7 @@ __all__ = [
     "RimFit",
     "RimModel",
     "fit_rim",
+    "learnt",
     "rim_as_drawn",
     "rim_unseen",
 ]
@@ -166,7 +169,9 @@ class RimModel:
         )
 
 
-def fit_rim(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimModel]:
+def fit_rim(
+    picture: Picture, x: float, y: float, r: float, meant: Meant = ROUGHLY
+) -> tuple[Rim, RimModel]:
     """Find the plate's rim near a marked circle and learn what it looks like.
 
     Parameters
@@ -180,19 +185,21 @@ def fit_rim(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimMod
     follows it in other frames.
     """
     angles = np.linspace(0, 2 * np.pi, RAYS, endpoint=False)
-    rim = _ellipse_near(picture, x, y, r, angles)
+    rim = _ellipse_near(picture, x, y, r, angles, meant)
     if rim is None or rim.support < SHARP_SUPPORT:
-        rim = _standing_out(picture, rim, _ellipse_near(picture, x, y, r, angles, SOFT_EDGE * r))
+        rim = _standing_out(
+            picture, rim, _ellipse_near(picture, x, y, r, angles, meant, SOFT_EDGE * r)
+        )
     if rim is None:
         return rim_unseen(picture, x, y, r)
     rim = _with_softness(picture, rim, angles)
-    return rim, _learn(picture, rim, angles)
+    return rim, learnt(picture, rim)
 
 
 def rim_unseen(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimModel]:
     """The marked circle as it stands, where no rim is seen, and the model that follows it."""
     rim = Rim(x, y, (r, r), 0.0, False, 0.03 * r, 0.0)
-    return rim, _learn(picture, rim, np.linspace(0, 2 * np.pi, RAYS, endpoint=False))
+    return rim, learnt(picture, rim)
 
 
 def rim_as_drawn(
@@ -200,7 +207,7 @@ def rim_as_drawn(
 ) -> tuple[Rim, RimModel]:
     """The ellipse that was drawn by hand, taken at its word, and the model that follows it."""
     rim = Rim(x, y, axes_px, angle_deg, True, HAND_SIGMA_PX, 1.0)
-    return rim, _learn(picture, rim, np.linspace(0, 2 * np.pi, RAYS, endpoint=False))
+    return rim, learnt(picture, rim)
 
 
 EXPECTED = (0.12, 0.12, 0.12, 0.15, 0.35)
@@ -212,7 +219,13 @@ TOO_UNSURE = 0.035
 
 
 def _ellipse_near(
-    picture: Picture, x: float, y: float, r: float, angles: Array, half_px: float = SHARP_EDGE_PX
+    picture: Picture,
+    x: float,
+    y: float,
+    r: float,
+    angles: Array,
+    meant: Meant,
+    half_px: float = SHARP_EDGE_PX,
 ) -> Rim | None:
     """The upright ellipse that most rays have an edge on, then a fit through those edges.
 
@@ -229,7 +242,7 @@ def _ellipse_near(
         strongest = edges[inside].max(axis=1)
         usual = float(np.clip(np.percentile(strongest, 40), 10.0, 60.0))
     ridges = _ridges(edges, usual)
-    guess, support = outline_of(ridges, shares, angles, inside, r)
+    guess, support = outline_of(ridges, shares, angles, inside, r, meant)
     expected = ellipse_along(angles, guess[None])[0]
     far = np.abs(shares[None, :] - expected[:, None])
     near = ridges * np.exp(-0.5 * (far / max(0.01, 0.5 / r)) ** 2)
@@ -399,7 +412,9 @@ def _circle_through(points: Array) -> tuple[float, float, float]:
     return float(middle[0] + a), float(middle[1] + b), 2 * float(np.sqrt(c + a**2 + b**2))
 
 
-def _learn(picture: Picture, rim: Rim, angles: Array) -> RimModel:
+def learnt(picture: Picture, rim: Rim) -> RimModel:
+    """What a rim looks like in a picture (height, width, 3), to follow it."""
+    angles = np.linspace(0, 2 * np.pi, RAYS, endpoint=False)
     radii = rim.radii(angles)
     inner, seen = sample_along(picture, rim.x_px, rim.y_px, angles, radii, np.array([0.95, 0.965]))
     rows = inner[seen.all(axis=1)].reshape(-1, 3) if seen.any() else inner.reshape(-1, 3)

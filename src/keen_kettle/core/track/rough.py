@@ -1,19 +1,37 @@
-"""From a rough mark to the rim: outlines far and near, weighed by their edges and by their colours.
+"""From a rough mark to the rim: read by a net, measured by its edges; or by edges and colours alone.
 
 A hand that marks in a hurry is off by a tenth of the radius and more, in place and in size; then arcs
-of limbs, of inner rings and of the true rim near the mark make a false outline. So many outlines
-are tried over all of that: the share of the rays that have an edge there, and how many divide one
-colour (the plate's) from others, say which it is.
+of limbs, of inner rings and of the true rim near the mark make a false outline. Where something looks
+like a plate its rim is read, and edges are asked near to it. Elsewhere many outlines are tried over
+all that may be meant: the share of the rays that have an edge there, and how many divide one colour
+(the plate's) from others, say which it is.
 """
+
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.outline import around_outlines, ellipse_along, votes_along, votes_at
+from keen_kettle.core.track.outline import (
+    ROUGHLY,
+    Meant,
+    around_outlines,
+    ellipse_along,
+    votes_along,
+    votes_at,
+)
 from keen_kettle.core.track.outward import edge_beyond, rim_round
 from keen_kettle.core.track.plate_looks import plate_near
 from keen_kettle.core.track.rays import SHARP_EDGE_PX, edges_along, local_peaks, sample_along
-from keen_kettle.core.track.rim import SHARP_SUPPORT, Rim, RimModel, fit_rim, rim_unseen
+from keen_kettle.core.track.rim import (
+    SHARP_SUPPORT,
+    Rim,
+    RimModel,
+    fit_rim,
+    learnt,
+    rim_unseen,
+)
+from keen_kettle.core.track.rim_reader import ReadRim, read_rim
 
 __all__ = ["rim_by_mark"]
 
@@ -38,13 +56,19 @@ KEPT, APART = 6, 0.07
 COLOUR_WEIGHT, DIVIDED = 0.7, 0.35
 """What colours weigh beside edges, and how far a rim without a sharp edge must divide them: right ones
 do by 0.45 to 1, outlines of chance by less than 0.4, most of them by nothing (see `./kettle bench eye`)."""
-MEANT_PLACE, MEANT_SIZE = 0.15, 0.15
-"""A rim that is so far from what looks like a plate is another one."""
-LEAST_OF_MARK, NEARLY = 0.85, 0.85
-"""Where what looks like a plate is smaller than so much of the mark, edges are asked too, and believed where
-they are nearly as clear."""
-MOSTLY_SEEN = 0.72
-"""The share of a circle in the picture from which on it counts as whole."""
+SURE = 0.065
+"""A reading that is less sure (of its place or its size) is of no plate: on plates of 150 rough marks it is 0.025 to
+0.055, where there is none from 0.06 on."""
+MOST_OF_SIZE = 0.5
+"""A rim that is read so much larger or smaller than the mark (logarithm) is not the one that is meant."""
+TRUSTED, DIFFERS = 1.5, 0.5
+"""Close to a rim that was read edges are looked for within about so many of its sigma; so much of what the two sizes
+differ by goes into the uncertainty."""
+PLAIN = 0.3
+"""The support that edges need which are looked for more widely."""
+WIDELY, CLOSELY = (0.5, 3.0, 2.0), (1.2, 1.2, 1.2)
+"""How many sigma edges may lie within the rim that was read, outside of it, and aside: stripes and smaller plates lie
+inside a rim, but nothing outside goes round it."""
 MOST_OF_MARK = 1.3
 """A rim round the one that was found is no larger than so many times the mark."""
 FEWEST_RAYS, LEAST_SPREAD = 20, 8.0
@@ -61,11 +85,43 @@ def rim_by_mark(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, Ri
 
     Returns
     -------
-    As of `fit_rim`: the marked circle itself, with `found` False, where no outline that is seen
-    divides the colour of a plate from what is around it.
+    As of `fit_rim`: the marked circle itself, with `found` False, where nothing there looks like a plate
+    and no outline that is seen divides the colour of one from what is around it.
     """
-    found = _by_look(picture, x, y, r)
+    meant = plate_near(picture, x, y, r)
+    if meant is not None:
+        between = (x + meant[0]) / 2, (y + meant[1]) / 2, float(np.sqrt(r * meant[2]))
+        read = read_rim(picture, *between)
+        if read is not None and _sure(read) and abs(np.log(read.r / r)) < MOST_OF_SIZE:
+            return _measured(picture, read)
+    found = _by_edges(picture, x, y, r)
     return _outermost(picture, found, r) if found[0].found else found
+
+
+def _sure(read: ReadRim) -> bool:
+    return max(read.place_sigma, read.size_sigma) < SURE
+
+
+def _measured(picture: Picture, read: ReadRim) -> tuple[Rim, RimModel]:
+    """The rim by its edges near to where it was read; as it was read where they lie elsewhere (on a stripe
+    within it, say) or nowhere."""
+    known = Meant(TRUSTED * read.place_sigma, TRUSTED * read.size_sigma)
+    for meant, least, limits in ((ROUGHLY, PLAIN, WIDELY), (known, 0.0, CLOSELY)):
+        rim, model = fit_rim(picture, read.x, read.y, read.r, meant)
+        if rim.found and rim.support >= least and _lies_at(rim, read, limits):
+            differs = DIFFERS * (max(rim.axes_px) - read.r)
+            return replace(rim, sigma_px=float(np.hypot(rim.sigma_px, differs))), model
+    axes, sigma = (read.narrow * read.r, read.r), read.size_sigma * read.r
+    as_read = Rim(read.x, read.y, axes, read.tilt_deg, True, sigma, rim.support)
+    return as_read, (model if rim.found else learnt(picture, as_read))
+
+
+def _lies_at(rim: Rim, read: ReadRim, limits: tuple[float, float, float]) -> bool:
+    """Whether a rim lies as near to where it was read as `limits` says (sigma within, outside and aside)."""
+    within, outside, aside = limits
+    larger = float(np.log(max(rim.axes_px) / read.r)) / read.size_sigma
+    apart = float(np.hypot(rim.x_px - read.x, rim.y_px - read.y)) / (read.r * read.place_sigma)
+    return -within < larger < outside and apart < aside
 
 
 def _outermost(picture: Picture, found: tuple[Rim, RimModel], r: float) -> tuple[Rim, RimModel]:
@@ -76,23 +132,6 @@ def _outermost(picture: Picture, found: tuple[Rim, RimModel], r: float) -> tuple
     if share is None or share * max(rim.axes_px) > MOST_OF_MARK * r:
         return found
     return rim_round(picture, rim, share) or found
-
-
-def _by_look(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimModel]:
-    """The rim that looks like a plate's, or else the one that edges and colours tell."""
-    meant = plate_near(picture, x, y, r)
-    if meant is not None:
-        found = fit_rim(picture, *meant)
-        if found[0].found and _agree(found[0], *meant):
-            small = max(found[0].axes_px) < LEAST_OF_MARK * r
-            if not small and _seen_round(picture, x, y, r) > MOSTLY_SEEN:
-                return found
-            # A smaller plate may hang before the one that is meant, and what is left of one that is cut
-            # by the picture's edge looks like a smaller one.
-            other = _by_edges(picture, x, y, r)
-            least = NEARLY * found[0].support if small else found[0].support
-            return other if other[0].found and other[0].support > least else found
-    return _by_edges(picture, x, y, r)
 
 
 def _by_edges(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimModel]:
@@ -108,21 +147,6 @@ def _by_edges(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimM
         if found[0].found and _colours_apart(picture, found[0]) >= DIVIDED:
             return found
     return rim_unseen(picture, x, y, r)
-
-
-def _seen_round(picture: Picture, x: float, y: float, r: float) -> float:
-    """How much of a circle lies in the picture, 0 to 1."""
-    turn = np.linspace(0, 2 * np.pi, RAYS, endpoint=False)
-    high, wide = picture.shape[:2]
-    at_x, at_y = x + r * np.cos(turn), y + r * np.sin(turn)
-    inside = (at_x >= 0) & (at_x <= wide - 1) & (at_y >= 0) & (at_y <= high - 1)
-    return float(inside.mean())
-
-
-def _agree(rim: Rim, x: float, y: float, r: float) -> bool:
-    """Whether a rim is the one of the plate that was seen."""
-    off = np.hypot(rim.x_px - x, rim.y_px - y) / r
-    return bool(off < MEANT_PLACE and abs(np.log(max(rim.axes_px) / r)) < MEANT_SIZE)
 
 
 def _nearer(picture: Picture, x: float, y: float, r: float) -> tuple[float, float, float]:

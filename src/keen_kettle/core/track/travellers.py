@@ -11,9 +11,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.plate_judge import crops_of
+from keen_kettle.core.track.plate_judge import CROP_PX, REACH
 from keen_kettle.core.track.plate_looks import judged_rounds, plate_in_column
 from keen_kettle.core.track.rounds import Round, rounds_in
+from keen_kettle.core.track.small_nets import crops_of
 from keen_kettle.core.track.views import Views, go_on
 
 __all__ = ["FEWEST_SEEN", "QUITE_SURE", "SURELY", "Traveller", "heights_of", "travellers"]
@@ -103,7 +104,7 @@ def _without_still_places(
 def _grey_crops(views: Views, view: int, places: Array, r: float) -> NDArray[np.float32]:
     """What a view shows at places (n, 2) of the reference, grey, (n, pixels) with mean 0 and spread 1."""
     circles = np.array([(*views.from_reference(view, place), r) for place in places])
-    crops = crops_of(views.pictures[view], circles)
+    crops = crops_of(views.pictures[view], circles, CROP_PX, REACH)
     grey = np.array([cv2.cvtColor(crop, cv2.COLOR_BGR2GRAY) for crop in crops], np.float32)
     grey = grey.reshape(len(grey), -1)
     grey -= grey.mean(axis=1, keepdims=True)
