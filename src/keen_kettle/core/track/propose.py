@@ -20,6 +20,7 @@ from keen_kettle.core.track.mate import nearer_mate
 from keen_kettle.core.track.outward import edge_beyond, rim_round
 from keen_kettle.core.track.rays import edge_votes
 from keen_kettle.core.track.rim import Rim, fit_rim
+from keen_kettle.core.track.rough import rim_by_mark
 from keen_kettle.core.track.rounds import ring_points
 from keen_kettle.core.track.travellers import FEWEST_SEEN, QUITE_SURE, SURELY, Traveller, travellers
 from keen_kettle.core.track.views import FilmPictures, Views, go_on, look_through
@@ -297,14 +298,23 @@ def _confirmed(
         return None
     if rise < PLAINLY_RISEN * size and _inner_ring(found, rise, cancelled):
         return None
-    fits = [(one.frame, one.rim) for one in found if one.middle_is_seen]
-    usual = [fit for fit in fits if abs(max(fit[1].axes_px) / size - 1) < SAME_RIM] or fits
+    return _mark_of([one for one in found if one.middle_is_seen], size)
+
+
+def _mark_of(found: list["_Seen"], size: float) -> PlateMark | None:
+    """The earliest of the rims nearly as clear as the clearest, of those of about the usual size (pixels), as
+    it is found once more when its mark is taken."""
+    usual = [one for one in found if abs(max(one.rim.axes_px) / size - 1) < SAME_RIM] or found
     if not usual:
         return None
-    sharpest = max(rim.support for _, rim in usual)
-    clear = [fit for fit in usual if fit[1].support >= SHARP * sharpest]
-    frame, rim = min(clear, key=lambda fit: fit[0])
-    return PlateMark(frame, rim.x_px, rim.y_px, max(rim.axes_px))
+    sharpest = max(one.rim.support for one in usual)
+    clear = [one for one in usual if one.rim.support >= SHARP * sharpest]
+    first = min(clear, key=lambda one: one.frame)
+    near = first.rim.x_px, first.rim.y_px, max(first.rim.axes_px)
+    again, _ = rim_by_mark(first.picture, *near)
+    taken = replace(first, rim=again)
+    rim = again if again.found and taken.middle_is_seen else first.rim
+    return PlateMark(first.frame, rim.x_px, rim.y_px, max(rim.axes_px))
 
 
 def _outermost(found: list["_Seen"]) -> list["_Seen"]:

@@ -6,6 +6,7 @@ then measured by, near to where it was read.
 """
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,7 +29,9 @@ AROUND = np.array(
 AROUND[:, :2] *= OFF
 ROUNDS = (NEAR, NEAR, AROUND)
 """From where the rim is read: shifts and sizes, in radii; each round begins where the one before has read it."""
-MOST_OFF = 0.6
+MOST_OFF, NARROWEST, WIDTHS = 0.6, 0.6, (-6.0, 1.0)
+SIDEWAYS = [0, 4]
+"""The numbers that change their sign in the mirror."""
 
 
 @dataclass(frozen=True)
@@ -57,25 +60,44 @@ def read_rim(picture: Picture, x: float, y: float, r: float) -> ReadRim | None:
     runs = network(WEIGHTS)
     if runs is None:
         return None
-    mirrored, wide = np.ascontiguousarray(picture[:, ::-1]), picture.shape[1] - 1
-    flip = np.array([-1.0, 1.0, 1.0, 1.0, -1.0])
     for begin in ROUNDS:
-        tries = np.array([x, y, 0]) + r * begin
-        other = tries * [-1, 1, 1] + [wide, 0, 0]
-        crops = [
-            crops_of(seen, at, CROP_PX, REACH) for seen, at in ((picture, tries), (mirrored, other))
-        ]
-        said = said_by(runs, evened(np.concatenate(crops))).astype(float)
-        step, unsure = said[:, :5], np.exp(np.clip(said[:, 5:], -6.0, 1.0))
-        step[len(tries) :] *= flip
-        step[:, :3] = np.clip(step[:, :3], -MOST_OFF, MOST_OFF)
-        both = np.concatenate([tries, tries])
-        places = both[:, :2] + step[:, :2] * both[:, 2:]
-        sizes = np.log(both[:, 2]) + step[:, 2]
-        (x, y), r = (float(k) for k in places.mean(axis=0)), float(np.exp(sizes.mean()))
-    along, across = step[:, 3:].mean(axis=0)
-    spread = float(np.hypot(*places.std(axis=0))) / r, float(sizes.std())
+        said = _said_both_ways(runs, picture, np.array([x, y, 0.0]) + r * begin)
+        x, y, r = (float(one) for one in said.circles.mean(axis=0))
+    along, across = said.bends.mean(axis=0)
+    spread = said.circles.std(axis=0) / r
     # Laplace's width times the root of two is his sigma.
-    place, size = (float(np.hypot(np.sqrt(2) * unsure[:, k].mean(), spread[k])) for k in (0, 1))
-    narrow = float(np.clip(1 - np.hypot(along, across), 0.6, 1.0))
-    return ReadRim(x, y, r, narrow, float(np.degrees(np.arctan2(across, along) / 2)), place, size)
+    place, size = np.sqrt(2) * said.widths.mean(axis=0)
+    return ReadRim(
+        *(x, y, r),
+        narrow=float(np.clip(1 - np.hypot(along, across), NARROWEST, 1.0)),
+        tilt_deg=float(np.degrees(np.arctan2(across, along) / 2)),
+        place_sigma=float(np.hypot(place, np.hypot(*spread[:2]))),
+        size_sigma=float(np.hypot(size, spread[2])),
+    )
+
+
+@dataclass(frozen=True)
+class _Said:
+    """What the net says of n squares: circles (n, 3) in pixels; how much narrower, along and across (n, 2); how
+    wide the errors of place and size are, in shares of the radius (n, 2)."""
+
+    circles: Array
+    bends: Array
+    widths: Array
+
+
+def _said_both_ways(runs: Any, picture: Picture, tries: Array) -> _Said:
+    """The rims near circles (n, 3), as they are and in the mirror."""
+    wide = picture.shape[1] - 1
+    mirrored = tries * [-1, 1, 1] + [wide, 0, 0]
+    crops = [
+        crops_of(picture, tries, CROP_PX, REACH),
+        crops_of(np.ascontiguousarray(picture[:, ::-1]), mirrored, CROP_PX, REACH),
+    ]
+    said = said_by(runs, evened(np.concatenate(crops))).astype(float)
+    said[len(tries) :, SIDEWAYS] *= -1
+    circles = np.concatenate([tries, tries])
+    step = np.clip(said[:, :3], -MOST_OFF, MOST_OFF)
+    circles[:, :2] += step[:, :2] * circles[:, 2:]
+    circles[:, 2] *= np.exp(step[:, 2])
+    return _Said(circles, said[:, 3:5], np.exp(np.clip(said[:, 5:7], *WIDTHS)))
