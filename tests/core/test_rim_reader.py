@@ -2,6 +2,7 @@
 
 import hashlib
 import unittest
+from dataclasses import replace
 from unittest import mock
 
 import cv2
@@ -11,6 +12,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.track import plate_judge, rough, small_nets
 from keen_kettle.core.track.rim_reader import WEIGHTS, ReadRim, read_rim
 from keen_kettle.core.track.rough import rim_by_mark
+from tests.core.test_camera import answer, painted
 from tests.core.test_rough import MIDDLE, RADIUS, hall, with_plate
 
 X, Y = (float(one) for one in MIDDLE)
@@ -108,6 +110,15 @@ class TestMeasuredWhereRead(unittest.TestCase):
             (rim.axes_px, rim.angle_deg), ((0.9 * far.r, far.r), 10.0), "as it was read"
         )
         self.assertAlmostEqual(rim.sigma_px, 0.03 * far.r)
+
+    def test_a_rim_whose_edge_is_not_clear_says_so(self) -> None:
+        _, track = painted()
+        self.assertTrue(track.rim.clear)
+        self.assertNotIn("edge is known", " ".join(answer(track).notes))
+        unclear = replace(track.rim, sigma_px=0.05 * max(track.rim.axes_px))
+        notes = " ".join(answer(replace(track, rim=unclear)).notes)
+        self.assertIn("edge is known to 5 % only, and so are lengths and speeds", notes)
+        self.assertIn("mark it on a frame", notes)
 
 
 if __name__ == "__main__":

@@ -54,7 +54,7 @@ class TestTheLoop(DeskCase):
         self.drag_mark(window, known)
         self.until(lambda: window.models.review.rim is not None)
         self.settle()
-        self.assertIn("Rim found", self.shown(say))
+        self.assertRegex(self.shown(say), r"Rim found: \d+ px across, \d\.\d mm a pixel, ± \d %")
         self.press(window, "T")
         self.assertIn("Tracking the bar", self.shown(say))
         self.until(lambda: window.models.review.answer is not None, 120, "tracking did not end")

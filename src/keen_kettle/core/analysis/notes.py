@@ -4,7 +4,7 @@ import numpy as np
 
 from keen_kettle.core.analysis.settings import ClipSettings
 from keen_kettle.core.motion import Clock, Event, Pause, Rep, repeated_share
-from keen_kettle.core.track import THINGS, BarTrack, Scale, State
+from keen_kettle.core.track import THINGS, BarTrack, Rim, Scale, State
 from keen_kettle.core.track.body import BodyTrack, PointState
 
 __all__ = ["body_notes", "clip_notes", "rep_notes"]
@@ -44,7 +44,7 @@ def clip_notes(
     return [
         *_lift_notes(track, events, settings),
         *_hand_notes(track, settings),
-        *_scale_notes(scale, settings),
+        *_scale_notes(track.rim, scale, settings),
         *_camera_notes(track, scale, settings),
         *_vertical_notes(track, settings),
         *_time_notes(track, clock),
@@ -82,7 +82,7 @@ def _lift_notes(track: BarTrack, events: dict[str, Event], settings: ClipSetting
     return notes
 
 
-def _scale_notes(scale: Scale, settings: ClipSettings) -> list[str]:
+def _scale_notes(rim: Rim, scale: Scale, settings: ClipSettings) -> list[str]:
     """What the lengths rest on."""
     notes = []
     if settings.scale_by == "none":
@@ -97,6 +97,11 @@ def _scale_notes(scale: Scale, settings: ClipSettings) -> list[str]:
     elif not scale.rim_found:
         notes.append(
             "The plate's rim was not clear, so the scale rests on your mark (3 % uncertain)."
+        )
+    elif not rim.clear:
+        notes.append(
+            f"The plate's edge is known to {100 * scale.relative_sigma:.0f} % only, and so are lengths and "
+            "speeds. Drag its ring to fit, or mark it on a frame where it is larger and sharp."
         )
     if scale.view_angle_deg > 20:
         notes.append(

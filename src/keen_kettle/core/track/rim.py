@@ -57,6 +57,8 @@ SOFT_SIGMA, SHARP_WIDTH_PX, OF_WIDTH = 0.02, 3.0, 0.3
 """Where in a soft edge the rim lies is not seen: that makes at least so much of the radius in a rim
 that only stands out, and so much of an edge's width over that of a sharp one."""
 WIDEST_EDGE, PLATEAU = 0.08, 0.7
+CLEAR = 0.033
+"""Soft edges come to 2 to 3 %; a rim that is less sure was read, or little of it is seen."""
 DRAGGED = 0.015
 """Rays that point down end at a shadow when they lie so far out from the circle through the others."""
 
@@ -76,6 +78,11 @@ class Rim:
     found: bool
     sigma_px: float
     support: float
+
+    @property
+    def clear(self) -> bool:
+        """Whether its edge is seen well enough to be measured."""
+        return self.found and self.sigma_px <= CLEAR * max(self.axes_px)
 
     def radii(self, angles: Array) -> Array:
         """The rim's distance from its centre along each angle (radians)."""

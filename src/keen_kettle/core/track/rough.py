@@ -66,7 +66,7 @@ TRUSTED, DIFFERS = 1.5, 0.5
 differ by goes into the uncertainty."""
 PLAIN = 0.3
 """The support that edges need which are looked for more widely."""
-WIDELY, CLOSELY = (0.5, 3.0, 2.0), (1.2, 1.2, 1.2)
+WIDELY, CLOSELY = (0.5, 3.0, 1.5), (1.2, 1.2, 1.2)
 """How many sigma edges may lie within the rim that was read, outside of it, and aside: stripes and smaller plates lie
 inside a rim, but nothing outside goes round it."""
 MOST_OF_MARK = 1.3

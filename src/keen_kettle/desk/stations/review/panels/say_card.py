@@ -16,6 +16,7 @@ from keen_kettle.core.analysis import Assessment
 from keen_kettle.core.content import Split
 from keen_kettle.core.faults import Diagnosis, Finding, judged_faults
 from keen_kettle.core.plan import Prescription
+from keen_kettle.core.track import Rim
 from keen_kettle.desk.kit.builders import Sheet, button, column, label, row, with_picture
 from keen_kettle.desk.kit.words import evidence_words, fault_words, load_words, praise_words
 from keen_kettle.desk.state.prescribe.prescribe_model import PrescribeModel
@@ -263,13 +264,7 @@ class SayCard(QFrame):
         elif rim.found:
             clip = self._model.clip
             assert clip is not None
-            scale = clip.diameter_mm / (2 * max(rim.axes_px))
-            words, role = (
-                f"✓ Rim found: {2 * max(rim.axes_px):.0f} px across, {scale:.1f} mm a pixel.".replace(
-                    "✓ ", ""
-                ),
-                "right",
-            )
+            words, role = _rim_words(rim, clip.diameter_mm)
         else:
             words, role = (
                 "The rim is not clear here, so your circle stands as drawn. Drag it to fit well.",
@@ -487,3 +482,13 @@ class _Fold(QWidget):
     def _on_toggled(self, on: bool) -> None:
         self._inside.setVisible(on)
         self.head.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
+
+
+def _rim_words(rim: Rim, diameter_mm: float) -> tuple[str, str]:
+    """What the rim that was found says of the scale, and its role."""
+    across_px = 2 * max(rim.axes_px)
+    unsure = 2 * rim.sigma_px / across_px
+    found = f"{across_px:.0f} px across, {diameter_mm / across_px:.1f} mm a pixel, ± {100 * unsure:.0f} %"
+    if rim.clear:
+        return f"Rim found: {found}.", "right"
+    return f"Rim found, but its edge is not clear here: {found}. If the ring is off, drag it.", ""
