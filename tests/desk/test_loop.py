@@ -3,6 +3,7 @@
 import csv
 import json
 import unittest
+from dataclasses import replace
 from datetime import date
 from functools import partial
 from unittest import mock
@@ -54,7 +55,20 @@ class TestTheLoop(DeskCase):
         self.drag_mark(window, known)
         self.until(lambda: window.models.review.rim is not None)
         self.settle()
-        self.assertRegex(self.shown(say), r"Rim found: \d+ px across, \d\.\d mm a pixel, ± \d %")
+        self.assertRegex(
+            self.shown(say), r"Rim found: \d+ px across, \d\.\d mm a pixel, ±\s\d\s%\."
+        )
+        rim = window.models.review.rim
+        assert rim is not None
+        unclear = replace(rim, sigma_px=0.05 * max(rim.axes_px))
+        for shown, words in (
+            (unclear, r"not clear here: .* ±\s5\s%\. If the ring"),
+            (rim, "Rim found:"),
+        ):
+            window.models.review.rim = shown
+            window.models.review.mark_changed.emit()
+            self.settle()
+            self.assertRegex(self.shown(say), words)
         self.press(window, "T")
         self.assertIn("Tracking the bar", self.shown(say))
         self.until(lambda: window.models.review.answer is not None, 120, "tracking did not end")

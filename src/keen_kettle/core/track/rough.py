@@ -57,8 +57,8 @@ COLOUR_WEIGHT, DIVIDED = 0.7, 0.35
 """What colours weigh beside edges, and how far a rim without a sharp edge must divide them: right ones
 do by 0.45 to 1, outlines of chance by less than 0.4, most of them by nothing (see `./kettle bench eye`)."""
 SURE = 0.065
-"""A reading that is less sure (of its place or its size) is of no plate: on plates of 150 rough marks it is 0.025 to
-0.055, where there is none from 0.06 on."""
+"""A reading that is less sure (of its place or its size) is of no plate: of 150 rough marks on plates most come to
+0.025 to 0.055, of random places nearly all to more than 0.06."""
 MOST_OF_SIZE = 0.5
 """A rim that is read so much larger or smaller than the mark (logarithm) is not the one that is meant."""
 TRUSTED, DIFFERS = 1.5, 0.5
@@ -90,6 +90,7 @@ def rim_by_mark(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, Ri
     """
     meant = plate_near(picture, x, y, r)
     if meant is not None:
+        # The mark may be far off, and what is seen a smaller plate or what is left of one that is cut.
         between = (x + meant[0]) / 2, (y + meant[1]) / 2, float(np.sqrt(r * meant[2]))
         read = read_rim(picture, *between)
         if read is not None and _sure(read) and abs(np.log(read.r / r)) < MOST_OF_SIZE:
