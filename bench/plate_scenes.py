@@ -210,8 +210,7 @@ def _plate(
     looks, and its lean in degrees."""
     narrow = 1.0 if dice.uniform() < 0.45 else dice.uniform(0.78, 1.0)
     tilt = dice.uniform(-14, 14) if narrow < 0.97 else 0.0
-    colour = PLATE_COLOURS[dice.integers(len(PLATE_COLOURS))] * dice.uniform(0.6, 1.35)
-    colour = np.clip(colour + dice.normal(0, 8, 3), 4, 250)
+    colour = _painted(dice)
     axes = np.array([narrow * r, r])
     if narrow < 0.98:
         deep = r * np.sqrt(1 - narrow**2) * dice.uniform(0.1, 0.7) * np.sign(dice.normal())
@@ -252,18 +251,23 @@ def _dressed_plate(picture: Picture, dice: Dice, at: Array, r: float) -> tuple[f
         face[bevel <= AWAY] *= dice.uniform(0.5, 1.3)
     _lay(picture, face, cover, at, axes, tilt, dice.uniform(0, 360))
     if dice.uniform() < 0.3:
-        size = dice.uniform(0.4, 0.88)
-        before = at - dice.uniform(0.0, 0.35) * away
-        face, cover = _face(dice, _painted(dice), far=False)
-        for share in np.linspace(0, 1, 6):
-            _fine_ellipse(
-                picture, at + share * (before - at), size * axes, tilt, dice.uniform(0, 90, 3)
-            )
-        _lay(picture, face, cover, before, size * axes, tilt, dice.uniform(0, 360))
-        at = before
+        at = _smaller_before(picture, dice, at, away, axes, tilt)
     if dice.uniform() < 0.8:
         _sleeve(picture, dice, at, r)
     return float(narrow), float(tilt)
+
+
+def _smaller_before(
+    picture: Picture, dice: Dice, at: Array, away: Array, axes: Array, tilt: float
+) -> Array:
+    """A smaller plate before another one, with its thickness; where its middle is."""
+    smaller = dice.uniform(0.4, 0.88) * axes
+    before = at - dice.uniform(0.0, 0.35) * away
+    face, cover = _face(dice, _painted(dice), far=False)
+    for share in np.linspace(0, 1, 6):
+        _fine_ellipse(picture, at + share * (before - at), smaller, tilt, dice.uniform(0, 90, 3))
+    _lay(picture, face, cover, before, smaller, tilt, dice.uniform(0, 360))
+    return np.asarray(before)
 
 
 def _painted(dice: Dice) -> Array:

@@ -487,8 +487,8 @@ class _Fold(QWidget):
 def _rim_words(rim: Rim, diameter_mm: float) -> tuple[str, str]:
     """What the rim that was found says of the scale, and its role."""
     across_px = 2 * max(rim.axes_px)
-    unsure = 2 * rim.sigma_px / across_px
-    found = f"{across_px:.0f} px across, {diameter_mm / across_px:.1f} mm a pixel, ±\u00a0{100 * unsure:.0f}\u00a0%"
+    unsure = 100 * rim.sigma_px / max(rim.axes_px)
+    found = f"{across_px:.0f} px across, {diameter_mm / across_px:.1f} mm a pixel, ±\u00a0{unsure:.0f}\u00a0%"
     if rim.clear:
         return f"Rim found: {found}.", "right"
     return f"Rim found, but its edge is not clear here: {found}. If the ring is off, drag it.", ""
