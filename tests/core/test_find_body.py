@@ -93,7 +93,7 @@ class Net:
 
 class TestWhom(unittest.TestCase):
     def hips(self, net: Net) -> Array:
-        seen = find_body(Hall(net.blind), net, bar_path())  # type: ignore[arg-type]
+        seen = find_body(Hall(net.blind), net, bar_path())
         at = np.full((FRAMES, 2), np.nan)
         at[seen.frames] = seen.points[:, 0, 4]
         return at
@@ -128,7 +128,7 @@ class TestWhom(unittest.TestCase):
         self.assertTrue(set(range(11, 20)) <= set(looks), "he moves there")
 
     def test_what_is_as_small_as_a_bell_beside_its_holder_is_no_plate(self) -> None:
-        fits = as_large_as_a_plate(Net)  # type: ignore[arg-type]
+        fits = as_large_as_a_plate(Net)
         picture = Hall().bgr(15)
         x, y = bar_path()[15]
         square = Net().look(picture, Crop(110.0, 140.0, 4 * TRUNK)).next_crop().side
@@ -138,7 +138,7 @@ class TestWhom(unittest.TestCase):
         self.assertTrue(fits(picture, nobody_there), "nobody holds it: it cannot be told")
 
     def test_a_head_is_no_plate_and_a_plate_before_a_head_is_one(self) -> None:
-        fits = as_large_as_a_plate(Net)  # type: ignore[arg-type]
+        fits = as_large_as_a_plate(Net)
         picture = Hall().bgr(2)
         square = (
             Net()
@@ -183,13 +183,13 @@ class TestWideFilms(unittest.TestCase):
         self,
     ) -> None:
         net = ShortSightedNet()
-        seen = find_body(Hall(), net, bar_path())  # type: ignore[arg-type]
+        seen = find_body(Hall(), net, bar_path())
         true = np.array([net.lifter(int(k)) for k in seen.frames])
         np.testing.assert_allclose(seen.points[:, 0, 4], true, atol=1e-3)
 
     def test_nobody_is_made_up_there(self) -> None:
         everywhere = tuple(range(FRAMES))
-        seen = find_body(Hall(everywhere), ShortSightedNet(), bar_path())  # type: ignore[arg-type]
+        seen = find_body(Hall(everywhere), ShortSightedNet(), bar_path())
         self.assertFalse(np.isfinite(seen.points).any())
 
 
@@ -219,7 +219,7 @@ class BentNet(Net):
 class TestBent(unittest.TestCase):
     def test_a_lifter_bent_low_is_looked_at_along_his_trunk(self) -> None:
         net = BentNet()
-        seen = find_body(Hall(), net, bar_path())  # type: ignore[arg-type]
+        seen = find_body(Hall(), net, bar_path())
         true = np.array([net.lifter(int(frame)) for frame in seen.frames])
         np.testing.assert_allclose(seen.points[:, 0, 4], true, atol=1e-3)
 

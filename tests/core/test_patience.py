@@ -7,8 +7,9 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.track.body.find import LOST_ASKS, PATIENCE, _Search
 from keen_kettle.core.track.body.holder import LiftedBar
-from keen_kettle.core.track.body.mend import MOST_RUNS, mend
+from keen_kettle.core.track.body.mend import mend
 from keen_kettle.core.track.body.net import CENTRE, JOINTS, REACH, Crop, Sighting
+from keen_kettle.core.track.body.sparing import AT_FIRST, MOST_RUNS, MOST_SEARCHING, SparingNet
 
 Picture = NDArray[np.uint8]
 
@@ -54,7 +55,7 @@ class Net:
 class TestPatience(unittest.TestCase):
     def asked(self, blind: set[int]) -> list[int]:
         net, film = Net(blind), Film()
-        search = _Search(net, LiftedBar(None), standing().next_crop())  # type: ignore[arg-type]
+        search = _Search(SparingNet(net, LOOKS), LiftedBar(None), standing().next_crop())
         for number in range(LOOKS):
             search.look(film.bgr(3 * number), 3 * number)  # three levels: nobody stands still
         return [one // 3 for one in net.asked]
@@ -74,12 +75,41 @@ class TestPatience(unittest.TestCase):
         self.assertEqual(self.asked({3 * 10, 3 * 11, 3 * 30, 3 * 31}), [10, 11, 30, 31])
 
 
+class RestlessNet(Net):
+    """Sees a body that is somewhat farther on in every look, so that no square ever fits it."""
+
+    def look(self, picture: Picture, crop: Crop) -> Sighting:
+        seen = super().look(picture, crop)
+        seen.points[:, 0] += 12.0 * (self.runs % 2)
+        return seen
+
+
+class TestRestless(unittest.TestCase):
+    def runs(self, net: Net, looks: int) -> int:
+        film, search = Film(), _Search(SparingNet(net, looks), LiftedBar(None))
+        search._crop = search._last = standing().next_crop()
+        for number in range(looks):
+            search.look(film.bgr(number % 2 * 90), number)
+        return net.runs + len(net.asked)
+
+    def test_a_body_that_fits_no_square_is_looked_for_again_as_long_as_the_film_can_wait(
+        self,
+    ) -> None:
+        few, many = (self.runs(RestlessNet(set()), looks) for looks in (15, 300))
+        self.assertGreater(few, 2 * 15, "at first nothing is spared")
+        self.assertLess(many, MOST_SEARCHING * 300 + AT_FIRST + 3)
+        self.assertGreater(many, 1.2 * 300, "and it goes on")
+
+
 class TestMending(unittest.TestCase):
-    def mended(self, bad: range, blind: set[int]) -> tuple[Net, dict[int, Sighting]]:
-        """What is left of looks of which some show a trunk that is much too short."""
+    def mended(
+        self, bad: range, blind: set[int], looks: int = LOOKS
+    ) -> tuple[Net, dict[int, Sighting]]:
+        """What is left of looks of which some show a trunk that is much too short, where the model may be
+        asked as often as for so many looks."""
         found = {k: standing(0.3 * TRUNK if k in bad else TRUNK) for k in range(LOOKS)}
         net, frames = Net(blind), np.arange(LOOKS, dtype=np.int32)
-        mend(Film(), net, frames, found, lambda: False, LiftedBar(None), {})  # type: ignore[arg-type]
+        mend(Film(), SparingNet(net, looks), frames, found, lambda: False, LiftedBar(None), {})
         return net, found
 
     def test_a_stretch_in_which_nobody_is_seen_is_gone_through_seldom_and_dropped(self) -> None:
@@ -92,12 +122,10 @@ class TestMending(unittest.TestCase):
     def test_what_can_be_mended_is_and_what_is_too_much_is_dropped(self) -> None:
         net, found = self.mended(range(20, 40), set())
         self.assertEqual(len(found), LOOKS)
-        net, found = self.mended(range(5, LOOKS), set())
-        most = int(MOST_RUNS * LOOKS)
-        self.assertTrue(
-            most <= net.runs < 1.5 * most, "the last look may be gone through to its end"
-        )
-        self.assertLess(len(found), LOOKS)
+        net, found = self.mended(range(20, 40), set(), looks=5)
+        most = int(MOST_RUNS * 5)
+        self.assertTrue(most <= net.runs < most + 3, "the last look may be gone through to its end")
+        self.assertTrue(LOOKS - 20 < len(found) < LOOKS)
 
 
 if __name__ == "__main__":

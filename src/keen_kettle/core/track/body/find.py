@@ -37,14 +37,15 @@ from keen_kettle.core.track.body.landmarks import (
     crop_side_of,
 )
 from keen_kettle.core.track.body.mend import leaps_to, mend
-from keen_kettle.core.track.body.net import JOINTS, Crop, PoseNet, Sighting, crop_between
+from keen_kettle.core.track.body.net import JOINTS, Crop, PoseModel, Sighting, crop_between
+from keen_kettle.core.track.body.sparing import SparingNet
 from keen_kettle.core.track.body.stands import Stands
 
 __all__ = ["FINDER_VERSION", "find_body", "frames_to_look_at"]
 
 Array = NDArray[np.float64]
 
-FINDER_VERSION = 10
+FINDER_VERSION = 11
 LOOKS_PER_SECOND = 30.0
 FARTHEST_STEP, MOST_GROWTH = 0.35, 1.45
 """Between two looks the square moves by so much of its side at most, and grows or shrinks so."""
@@ -83,7 +84,7 @@ def frames_to_look_at(t_s: Array) -> NDArray[np.int32]:
 
 def find_body(
     pictures: _Pictures,
-    net: PoseNet,
+    net: PoseModel,
     bar_px: Array | None = None,
     seeds: Sequence[BodySeed] = (),
     progress: Callable[[float], None] = lambda share: None,
@@ -105,14 +106,17 @@ def find_body(
     Cancelled
     """
     frames = frames_to_look_at(pictures.t_s)
+    sparing = SparingNet(net, len(frames))
     size, bar = (0, 0), LiftedBar(bar_px)
     found: dict[int, Sighting] = {}
     stood: dict[int, int] = {}
     starts = {int(frames[np.argmin(np.abs(frames - seed.frame))]): seed for seed in seeds}
-    begin, first = (0, None) if seeds else _plain_start(pictures, net, frames, bar_px, cancelled)
+    begin, first = (
+        (0, None) if seeds else _plain_start(pictures, sparing, frames, bar_px, cancelled)
+    )
     done = 0
     for way in (frames[begin:], frames[:begin][::-1]):
-        search = _Search(net, bar, first)
+        search = _Search(sparing, bar, first)
         for frame in way:
             if cancelled():
                 raise Cancelled("Stopped.")
@@ -132,8 +136,8 @@ def find_body(
             done += 1
             progress(FINDING * done / len(frames))
     for start in sorted({*starts, *_found_again(frames, found)}):
-        _back_from(pictures, net, frames, start, found, cancelled, bar)
-    mend(pictures, net, frames, found, cancelled, bar, stood)
+        _back_from(pictures, sparing, frames, start, found, cancelled, bar)
+    mend(pictures, sparing, frames, found, cancelled, bar, stood)
     seen = _gather(frames, found, size)
     if bar_px is None or plate_px is None or not len(found):
         return seen
@@ -144,7 +148,7 @@ def find_body(
 
 def _plain_start(
     pictures: _Pictures,
-    net: PoseNet,
+    net: PoseModel,
     frames: NDArray[np.int32],
     bar_px: Array | None,
     cancelled: Callable[[], bool],
@@ -189,7 +193,7 @@ def _found_again(frames: NDArray[np.int32], found: dict[int, Sighting]) -> list[
 
 def _back_from(
     pictures: _Pictures,
-    net: PoseNet,
+    net: PoseModel,
     frames: NDArray[np.int32],
     start: int,
     found: dict[int, Sighting],
@@ -254,7 +258,7 @@ def _with_patches(
 class _Search:
     """The square that follows one person."""
 
-    def __init__(self, net: PoseNet, bar: LiftedBar, begin: Crop | None = None) -> None:
+    def __init__(self, net: SparingNet, bar: LiftedBar, begin: Crop | None = None) -> None:
         self._net, self._bar = net, bar
         self._crop = self._last = begin
         self._patience = PATIENCE
@@ -271,6 +275,7 @@ class _Search:
 
     def look(self, picture: NDArray[np.uint8], frame: int) -> Sighting | None:
         """Who is seen in a frame; whoever stands as he did is not looked at again."""
+        self._net.next_look()
         kept = self._stands.still(picture)
         if kept is not None and not self._bar.forbids(kept, frame, leaps=False):
             return kept
@@ -291,7 +296,7 @@ class _Search:
             sighting = self._try(picture, frame, crop, crop)
             if sighting is not None:
                 return sighting
-        if self._patience < 1:
+        if self._patience < 1 or not self._net.may_search:
             self._crop = None
             return None
         self._patience -= 1
@@ -315,7 +320,7 @@ class _Search:
         # The body has gone on since the look before, and may reach out of that look's square: look
         # again through its own, until that stands still.
         for _ in range(MOST_AGAIN):
-            if not _has_gone(crop, after):
+            if not _has_gone(crop, after) or not self._net.may_search:
                 break
             again = self._net.look(picture, after)
             if again.person < LEAST_PERSON or _strays(after, again.next_crop()):

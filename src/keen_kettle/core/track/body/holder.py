@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.body.net import JOINTS, Crop, PoseNet, Sighting
+from keen_kettle.core.track.body.net import JOINTS, Crop, PoseModel, Sighting
 from keen_kettle.core.track.mark import PlateMark
 
 __all__ = ["LEAST_PERSON", "LiftedBar", "as_large_as_a_plate", "holder", "settled", "trunk_of"]
@@ -40,7 +40,7 @@ head is about 0.14 of a stature high)."""
 
 
 def as_large_as_a_plate(
-    net: Callable[[], PoseNet],
+    net: Callable[[], PoseModel],
 ) -> Callable[[NDArray[np.uint8], PlateMark], bool]:
     """Tells whether what is marked in a picture (shape (h, w, 3)) is large enough for a plate beside the
     one who holds it, and nobody's head; it may be one where nobody is seen to hold it."""
@@ -109,7 +109,7 @@ class LiftedBar:
         return bool(abs(_hips(sighting)[0] - bar[0] - usual) > MOST_ASIDE * trunk)
 
 
-def holder(net: PoseNet, picture: NDArray[np.uint8], bar: Array) -> Crop | None:
+def holder(net: PoseModel, picture: NDArray[np.uint8], bar: Array) -> Crop | None:
     """The square of the one who has a hand at the bar (shape (2,), pixels); whoever has none is painted
     out, and the detector asked again: it likes to name only the plainest person. At last it is asked of
     the part round the bar alone: in a wide picture a lifter may be too small for it."""
@@ -121,7 +121,7 @@ def holder(net: PoseNet, picture: NDArray[np.uint8], bar: Array) -> Crop | None:
 
 
 def _with_a_hand(
-    net: PoseNet, picture: NDArray[np.uint8], bar: Array, people: Sequence[Crop]
+    net: PoseModel, picture: NDArray[np.uint8], bar: Array, people: Sequence[Crop]
 ) -> Crop | None:
     """Of these people the one who has a hand at the bar."""
     reach = [one for one in people if np.hypot(one.x - bar[0], one.y - bar[1]) < ARM * one.side]
@@ -132,7 +132,7 @@ def _with_a_hand(
     return nearest[1].next_crop() if nearest is not None and holds else None
 
 
-def _round(net: PoseNet, picture: NDArray[np.uint8], bar: Array) -> list[Crop]:
+def _round(net: PoseModel, picture: NDArray[np.uint8], bar: Array) -> list[Crop]:
     """Who is there in the part of a picture round the bar, half as wide or high as all of it."""
     half = CLOSER * max(picture.shape[:2]) / 2
     left, top = np.maximum(bar - half, 0).astype(int)
@@ -143,7 +143,7 @@ def _round(net: PoseNet, picture: NDArray[np.uint8], bar: Array) -> list[Crop]:
     return [replace(one, x=one.x + left, y=one.y + top) for _, one in net.people(part)]
 
 
-def _without(net: PoseNet, picture: NDArray[np.uint8], people: Sequence[Crop]) -> list[Crop]:
+def _without(net: PoseModel, picture: NDArray[np.uint8], people: Sequence[Crop]) -> list[Crop]:
     """Who else is there when these people are painted out."""
     if not people:
         return []
@@ -156,7 +156,7 @@ def _without(net: PoseNet, picture: NDArray[np.uint8], people: Sequence[Crop]) -
     return [crop for _, crop in net.people(rest)]
 
 
-def settled(net: PoseNet, picture: NDArray[np.uint8], crop: Crop) -> Sighting:
+def settled(net: PoseModel, picture: NDArray[np.uint8], crop: Crop) -> Sighting:
     """The look at a picture (shape (h, w, 3)) through a rough square, repeated through its own until that
     stands still."""
     sighting = net.look(picture, crop)

@@ -19,7 +19,8 @@ from scipy.ndimage import distance_transform_cdt
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
 from keen_kettle.core.track.body.flow import Pictures
 from keen_kettle.core.track.body.holder import LEAST_PERSON, LiftedBar, trunk_of
-from keen_kettle.core.track.body.net import JOINTS, Crop, PoseNet, Sighting
+from keen_kettle.core.track.body.net import JOINTS, Crop, Sighting
+from keen_kettle.core.track.body.sparing import SparingNet
 
 __all__ = ["leaps_to", "mend"]
 
@@ -31,29 +32,13 @@ LEAST_LEG = 0.55
 """From hips to ankles in trunks; in the deepest squat it is about three quarters."""
 BENT_DEG, BENT_SIZES = (-60.0, 60.0, -40.0, 40.0), (1.0, 1.3)
 """Squares for a trunk bent low: turned so, as large as those beside and larger."""
-PATIENCE, SELDOM, MOST_RUNS = 3, 6, 1.0
-"""Where so many looks in a row show nobody, or nobody bent, only each sixth is still looked through; and the model is
-asked so many times for each of the film's looks in all: where that mends them not, the film is not to be mended."""
-
-
-class _Asked:
-    """The model, and how often it was asked."""
-
-    def __init__(self, net: PoseNet) -> None:
-        self._net, self.times = net, 0
-
-    def look(self, picture: NDArray[np.uint8], crop: Crop) -> Sighting:
-        self.times += 1
-        return self._net.look(picture, crop)
-
-    def people(self, picture: NDArray[np.uint8]) -> list[tuple[float, Crop]]:
-        self.times += 1
-        return self._net.people(picture)
+PATIENCE, SELDOM = 3, 6
+"""Where so many looks in a row show nobody, or nobody bent, only each sixth is still looked through."""
 
 
 def mend(
     pictures: Pictures,
-    net: PoseNet,
+    net: SparingNet,
     frames: NDArray[np.int32],
     found: dict[int, Sighting],
     cancelled: Callable[[], bool],
@@ -126,7 +111,7 @@ def _keep(found: dict[int, Sighting], frame: int, sighting: Sighting | None) -> 
 
 
 def _look_near(
-    net: _Asked, picture: NDArray[np.uint8], near: list[Crop], usual: float
+    net: SparingNet, picture: NDArray[np.uint8], near: list[Crop], usual: float
 ) -> Sighting | None:
     """The best look in the squares of the looks beside, one between them, or the detector's near them."""
     tries = near if len(near) < 2 else [near[0], _between(*near), near[1]]
@@ -161,19 +146,19 @@ class _Worth:
 class _Again:
     """Goes through looks once more, as long as that is worth it."""
 
-    def __init__(self, net: PoseNet, bar: LiftedBar, usual: float, count: int) -> None:
-        self._asked, self._worth = _Asked(net), _Worth(count)
-        self._bent = _Bent(self._asked, usual, count)
-        self._bar, self._usual, self._most = bar, usual, MOST_RUNS * count
+    def __init__(self, net: SparingNet, bar: LiftedBar, usual: float, count: int) -> None:
+        self._net, self._worth = net, _Worth(count)
+        self._bent = _Bent(net, usual, count)
+        self._bar, self._usual = bar, usual
 
     def worth(self, row: int) -> bool:
-        return self._asked.times < self._most and self._worth.trying(row)
+        return self._net.may_mend and self._worth.trying(row)
 
     def look(
         self, row: int, frame: int, picture: NDArray[np.uint8], near: list[Crop]
     ) -> Sighting | None:
         """The best body in the squares of the looks beside, or bent, as long as the bar is low."""
-        best = _look_near(self._asked, picture, near, self._usual)
+        best = _look_near(self._net, picture, near, self._usual)
         self._worth.learn(row, best is not None)
         if best is not None and not _collapsed(best):
             return best
@@ -184,7 +169,7 @@ class _Again:
 class _Bent:
     """Looks along a trunk bent forward, to either side; seldom where looks beside showed none so."""
 
-    def __init__(self, net: _Asked, usual: float, count: int) -> None:
+    def __init__(self, net: SparingNet, usual: float, count: int) -> None:
         self._net, self._usual, self._worth = net, usual, _Worth(count)
 
     def look(self, row: int, picture: NDArray[np.uint8], near: list[Crop]) -> Sighting | None:
@@ -222,7 +207,7 @@ def _between(a: Crop, b: Crop) -> Crop:
 
 
 def _best_look(
-    net: _Asked, picture: NDArray[np.uint8], crops: Sequence[Crop], usual: float
+    net: SparingNet, picture: NDArray[np.uint8], crops: Sequence[Crop], usual: float
 ) -> Sighting | None:
     """Of the looks through these squares, each let settle once, the one with the usual trunk."""
     best, least = None, max(-np.log(LEAST_TRUNK), np.log(MOST_TRUNK))

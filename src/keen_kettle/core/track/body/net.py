@@ -11,7 +11,7 @@ networks come from; their published graphs fix the anchors and constants below.
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
 
 import cv2
 import numpy as np
@@ -19,7 +19,15 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import NoBodyModel
 
-__all__ = ["JOINTS", "Crop", "PoseNet", "Sighting", "crop_between", "why_no_model"]
+__all__ = [
+    "JOINTS",
+    "Crop",
+    "PoseModel",
+    "PoseNet",
+    "Sighting",
+    "crop_between",
+    "why_no_model",
+]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -112,6 +120,14 @@ def why_no_model() -> str:
     except ImportError:
         return "The library that runs the body model (ai-edge-litert) is not installed."
     return ""
+
+
+class PoseModel(Protocol):
+    """What finds people in a picture, and the joints of one."""
+
+    def people(self, bgr: Picture) -> list[tuple[float, Crop]]: ...
+
+    def look(self, bgr: Picture, crop: Crop) -> Sighting: ...
 
 
 class PoseNet:
