@@ -1,7 +1,7 @@
 """Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach] [prescribe] [records] [eye] [faults]`.
 
 `./kettle bench plate-judge` trains the judge of plates anew instead, `./kettle bench rim-reader` the reader of
-rims, `./kettle bench gold` traces the gold clips that are missing, and `./kettle bench halls` the painter's
+rims, `./kettle bench misreadings` what is known of the pose model's errors, `./kettle bench gold` traces the gold clips that are missing, and `./kettle bench halls` the painter's
 halls; these are not among the rest.
 """
 
@@ -13,6 +13,7 @@ from bench.body import report_body
 from bench.eye import report_eye
 from bench.faults import report_faults
 from bench.gold.trace import trace_gold, trace_halls
+from bench.misreadings import report_misreadings
 from bench.plate_judge import report_plate_judge
 from bench.prescribe import report_prescribe
 from bench.records import report_records
@@ -36,6 +37,7 @@ REPORTS: dict[str, Callable[[], None]] = {
 MAKINGS: dict[str, Callable[[], None]] = {
     "plate-judge": report_plate_judge,
     "rim-reader": report_rim_reader,
+    "misreadings": report_misreadings,
     "gold": trace_gold,
     "halls": trace_halls,
 }

@@ -42,6 +42,7 @@ from keen_kettle.core.track.body import (
     PointState,
     PoseNet,
     Sightings,
+    evidence,
     find_body,
     frames_to_look_at,
     net,
@@ -206,7 +207,22 @@ class TestModelOnDrawnLifter(unittest.TestCase):
             find_body(self, PoseNet(), cancelled=lambda: True)
 
 
+def as_seen(
+    _sightings: object, _nodes: object, _front: float, seen: Floats, *_more: object
+) -> object:
+    """What the model saw, taken at its word."""
+    return seen, np.full(seen.shape[:2], np.nan)
+
+
 class TestSolve(Lifted):
+    """Of a model that misreads nothing."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        patched = mock.patch.object(evidence, "_reread", as_seen)
+        patched.start()
+        self.addCleanup(patched.stop)
+
     def test_exact_sightings_come_back(self) -> None:
         off = self.away(self.solve(seen_as(self.true, self.t_s)))
         for name in ("knee", "hip", "shoulder"):

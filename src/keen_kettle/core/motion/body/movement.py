@@ -36,8 +36,8 @@ SEGMENTS_OF = {
     "ankle": ("knee", "ankle", "heel", "toe"),
 }
 ALIKE = {
-    "trunk": (0.8, 1.0),
-    "hip": (0.8, 0.9),
+    "trunk": (0.7, 0.9),
+    "hip": (0.8, 0.95),
     "knee": (0.65, 0.75),
     "ankle": (0.6, 0.5),
     "elbow": (0.5, 0.4),

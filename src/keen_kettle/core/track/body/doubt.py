@@ -1,5 +1,7 @@
 """How uncertain each point of the body is: as seen, as carried on from where it was, as others tell it.
 
+Where it is known how the model misreads lifters, that says how unsure each point is.
+
 Above the hips the bar hides shoulder, hip and the folded arm together, and none of them tells where the
 others are; there all are less sure. Where the model loses the body again and again, what it sees
 between is no surer.
@@ -7,6 +9,7 @@ between is no surer.
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import median_filter
 
 from keen_kettle.core.track.body.evidence import COUNT, ROW_OF, Evidence
 from keen_kettle.core.track.body.landmarks import CARRIED, LANDMARKS, PointState
@@ -19,6 +22,8 @@ STATED_SIGMA = dict(
     zip(LANDMARKS, (0.030, 0.028, 0.016, 0.028, 0.026, 0.026, 0.026, 0.030, 0.028), strict=True)
 )
 """How far off a solved point is that was seen, each way (68 % of hand-marked points of real films)."""
+LEAST_DOUBT, LOOKS_BESIDE = 0.5, 5
+"""A point that is reread is never surer than so much of that; what is said of it is the median of so many looks."""
 GUESS_GROWTH, GROWS_S = 4.0, 0.25
 """A point that is not seen gets so much more uncertain, in so long."""
 CARRIED_SLOWER = 0.25
@@ -67,11 +72,18 @@ def doubt_of(e: Evidence, state: NDArray[np.uint8], points: Array, told: Array) 
     for name, doubt in HIGH_DOUBT.items():
         guessed = (state[:, ROW_OF[name]] != PointState.MEASURED) | (name == "shoulder")
         sigma[high & guessed, ROW_OF[name]] *= doubt
+    said = np.maximum(_lately(e.spread), LEAST_DOUBT * usual)
+    sigma = np.where(e.reread & np.isfinite(said), said, sigma)
     lost = loses_the_body(e)
     sigma[lost] = np.maximum(sigma, GUESS_GROWTH * usual)[lost]
     by_hand = state == PointState.BY_HAND
     sigma[by_hand] = np.minimum(sigma, HAND)[by_hand]
     return sigma
+
+
+def _lately(spread: Array) -> Array:
+    """The uncertainty (n, 9) that is said in the looks about each."""
+    return np.asarray(median_filter(spread, (LOOKS_BESIDE, 1), mode="nearest"))
 
 
 def _bar_is_high(e: Evidence, points: Array) -> NDArray[np.bool_]:

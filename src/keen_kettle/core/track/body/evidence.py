@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track.body.landmarks import LANDMARKS, BodyHand, Sightings
+from keen_kettle.core.track.body.misread import reread
 from keen_kettle.core.track.mark import BarTrack, State
 
 __all__ = [
@@ -48,8 +49,10 @@ FLOOR_SIGMA = {"toe": 0.006, "heel": 0.006, "ankle": 0.010}
 ASTRIDE = 0.3
 """Feet seen so far apart: which of them is the near one cannot be told."""
 WELL_OUTSIDE, FEW_LENGTHS = 1.3, 6
-SEEN_LENGTH, EDGE_DOUBT, BUILD, OBLIQUE = 0.06, 0.25, 0.10, 0.35
-"""Relative uncertainty of a length that is seen well or not; how people differ; seen from aside."""
+SEEN_LENGTH, SURE_LENGTH, EDGE_DOUBT, BUILD, OBLIQUE = 0.06, 0.03, 0.25, 0.10, 0.35
+"""Relative uncertainty of a length that is seen well, between points that are surely where they are, or not
+seen well; how people differ; seen from aside."""
+SURE = 0.02
 SQUARE_BREADTH = 0.18
 """Shoulders that look further apart than this share of the trunk: the bar's end is not at the hand."""
 FAR_GRIP, GRIP_LOOKS, GRIP_SHARE, FAR_GRIP_SIGMA = 0.1, 5, 0.25, 0.06
@@ -57,6 +60,7 @@ FAR_GRIP, GRIP_LOOKS, GRIP_SHARE, FAR_GRIP_SIGMA = 0.1, 5, 0.25, 0.06
 LET_GO = 0.6
 """A hand that is seen this far from the bar has let go."""
 VOTES = 11
+LEG = np.array([name in ("toe", "heel", "ankle", "knee") for name in LANDMARKS])
 BEHIND = 1.04
 """A point within so many plate radii of its middle lies behind the plate."""
 
@@ -65,7 +69,8 @@ BEHIND = 1.04
 class Evidence:
     """All that pulls at the points of the looks (`nodes`), in units of the body.
 
-    `seen` (n, 9, 2), NaN where not; `sure` (n, 9) presence; `hand` (n, 9, 2); `hidden` (n, 9);
+    `seen` (n, 9, 2), NaN where not; `spread` (n, 9) its standard uncertainty, NaN where only the usual one
+    is known; `sure` (n, 9) presence; `hand` (n, 9, 2); `hidden` (n, 9);
     `planted` (n,) from this node to the next; `bar` (n, 2); `plate` (n,) radius, NaN if none;
     `astride` (n,) where one foot is far before the other; `floor` where feet mostly stand. `square`:
     the lifter is seen from the side; `front` is 1 where the toes point to the right, else -1; `grip`
@@ -84,6 +89,7 @@ class Evidence:
     bar: Array
     plate: Array
     astride: Mask
+    spread: Array
     unit: float
     floor: dict[str, float]
     square: bool = True
@@ -91,6 +97,11 @@ class Evidence:
     grip: Array | None = None
     moves: Array | None = None
     carried: Mask | None = None
+
+    @property
+    def reread(self) -> Mask:
+        """Sightings (n, 9) that are taken as the model is known to misread them."""
+        return np.isfinite(self.spread)
 
     def part(self, looks: slice) -> "Evidence":
         """That of some looks in a row."""
@@ -105,6 +116,7 @@ class Evidence:
             "bar",
             "plate",
             "astride",
+            "spread",
         )
         moves = self.moves[looks.start : looks.stop - 1] if self.moves is not None else None
         carried = self.carried[looks] if self.carried is not None else None
@@ -131,12 +143,18 @@ def gather(
     if nodes is None:
         return None
     camera = camera_of(bar, count)[nodes]
+    front = 1.0 if facing == "right" else -1.0
     seen, sure, apart = _sighted(sightings, nodes, 1 if facing == "right" else 0)
     by_hand, hidden, planted = _set_by_hand(hand, nodes)
+    place, plate = _bar_at(bar, nodes, with_plate)
+    size = _unit(seen, by_hand)
+    rather, spread = _reread(sightings, nodes, front, seen, place, plate, size)
+    # Which leg is the near one is not told of feet that are far apart: they stay as they were seen.
+    legs = (apart > ASTRIDE * size)[:, None] & LEG
+    seen, spread = np.where(legs[..., None], seen, rather), np.where(legs, np.nan, spread)
     seen -= camera[:, None]
     by_hand -= camera[:, None]
     unit = _unit(seen, by_hand)
-    place, plate = _bar_at(bar, nodes, with_plate)
     gathered = Evidence(
         nodes=nodes,
         t_s=t_s[nodes],
@@ -148,10 +166,11 @@ def gather(
         bar=(place - camera) / unit,
         plate=plate / unit,
         astride=apart > ASTRIDE * unit,
+        spread=spread / unit,
         unit=unit,
         floor={},
         square=sightings is None or not sightings.breadth() > SQUARE_BREADTH,
-        front=1.0 if facing == "right" else -1.0,
+        front=front,
         moves=_moves(sightings, nodes, camera, unit),
         carried=_carried(sightings, nodes),
     )
@@ -193,6 +212,38 @@ def _sighted(
         feet = sightings.points[fresh, :, ROW_OF["ankle"], 0]
         apart[rows] = np.abs(feet[:, 0] - feet[:, 1])
     return seen, sure, apart
+
+
+def _reread(
+    sightings: Sightings | None,
+    nodes: NDArray[np.int32],
+    front: float,
+    seen: Array,
+    place: Array,
+    plate: Array,
+    unit: float,
+) -> tuple[Array, Array]:
+    """What the model saw of the near side (n, 9, 2), taken as it is known to misread lifters, and how
+    uncertain each point is (n, 9), NaN where no plate tells; pixels."""
+    spread = np.full(seen.shape[:2], np.nan)
+    known = np.isfinite(place[:, 0]) & np.isfinite(plate)
+    if sightings is None:
+        return seen, spread
+    fresh = np.flatnonzero(sightings.found & np.isin(sightings.frames, nodes))
+    rows = np.searchsorted(nodes, sightings.frames[fresh])
+    fresh, rows = fresh[known[rows]], rows[known[rows]]
+    if not len(rows):
+        return seen, spread
+    sides = [1, 0] if front > 0 else [0, 1]
+    points = sightings.points[fresh][:, sides].astype(float)
+    presence = sightings.presence[fresh][:, sides].astype(float)
+    mended = seen.copy()
+    for _again in range(2):  # how large the body looks depends on where its points are
+        rather = reread(points / unit, presence, place[rows] / unit, plate[rows] / unit, front)
+        mended[rows] = np.where(np.isfinite(seen[rows]), rather.points * unit, np.nan)
+        spread[rows] = rather.sigma * unit
+        unit = _unit(mended, np.full_like(mended, np.nan))
+    return mended, spread
 
 
 def _moves(
@@ -307,6 +358,10 @@ def usual_lengths(e: Evidence) -> dict[tuple[str, str], float]:
     away = np.hypot(*(points - e.bar[:, None]).transpose(2, 0, 1))
     with np.errstate(invalid="ignore"):
         outside = ~(away < WELL_OUTSIDE * e.plate[:, None])
+        sure = e.spread < SURE
+    # Where it is said how unsure each point is, that tells which are plain.
+    clear = np.where(e.reread & ~np.isfinite(e.hand[..., 0]), sure & ~e.hidden, clear)
+    outside = np.where(e.reread, sure, outside)
     found = {}
     for (a, b), share in SHARES.items():
         way = points[:, ROW_OF[a]] - points[:, ROW_OF[b]]
@@ -321,7 +376,7 @@ def usual_lengths(e: Evidence) -> dict[tuple[str, str], float]:
             found[a, b] = share
             continue
         seen = max(float(np.median(apart[used])), 1e-3)
-        spread = EDGE_DOUBT if few else SEEN_LENGTH
+        spread = EDGE_DOUBT if few else SURE_LENGTH if e.reread.any() else SEEN_LENGTH
         firm, usual = 1 / spread**2, 1 / (BUILD if e.square else OBLIQUE) ** 2
         found[a, b] = float(np.exp((firm * np.log(seen) + usual * np.log(share)) / (firm + usual)))
     return found

@@ -82,6 +82,8 @@ UNSEEABLE = ("toe", "heel", "ankle", "wrist")
 """Behind a plate these are not believed at all; the others a little."""
 LITTLE, FAINT = 5.0, 1.5
 LEAST_PRESENCE = 0.3
+LEAST_SPREAD = 0.5
+"""However sure it is of where a point rather is, it is not believed to less than so much of what is usual."""
 FAR_OFF = 3.0
 """A sighting so many sigmas from the solved point was wrong."""
 OUT_OF_PROPORTION, LEAST_OUT = 0.25, 0.05
@@ -186,23 +188,30 @@ def _solve_near(
 
 
 def _grip(e: Evidence) -> tuple[Array, Array]:
-    """Targets (n, 9, 2) and sigmas (n, 9) that hold the wrist at the bar."""
+    """Targets (n, 9, 2) and sigmas (n, 9) that hold the wrist at the bar, where nothing tells it better."""
     target = np.full((len(e.nodes), COUNT, 2), np.nan)
     target[:, ROW_OF["wrist"]] = e.bar if e.grip is None else e.bar + e.grip
     sigma = np.full((len(e.nodes), COUNT), np.inf)
-    sigma[gripping(e), ROW_OF["wrist"]] = GRIP_SIGMA if e.grip is None else FAR_GRIP_SIGMA
+    sigma[gripping(e) & ~e.reread[:, ROW_OF["wrist"]], ROW_OF["wrist"]] = (
+        GRIP_SIGMA if e.grip is None else FAR_GRIP_SIGMA
+    )
     return target, sigma
 
 
 def _seen_sigma(e: Evidence, covered: Mask, fits: Mask) -> Array:
-    """How much each sighting may be off, (n, 9); infinite where it is not believed."""
+    """How much each sighting may be off, (n, 9); infinite where it is not believed.
+
+    Where it is known how the model misreads lifters, that says it; elsewhere what lies behind the plate or
+    is out of proportion is doubted.
+    """
     sigma = np.tile([SEEN_SIGMA[name] for name in LANDMARKS], (len(e.nodes), 1))
+    least = LEAST_SPREAD * sigma
     sigma = np.where(e.sure < LEAST_PRESENCE, FAINT * sigma, sigma)
+    deaf = np.array([name in UNSEEABLE for name in LANDMARKS])
+    sigma = np.where(covered | ~fits, np.where(deaf, np.inf, LITTLE * sigma), sigma)
+    sigma = np.where(e.reread, np.maximum(e.spread, least), sigma)
     if e.carried is not None:
         sigma[e.carried] *= FAINT
-    deaf = np.array([name in UNSEEABLE for name in LANDMARKS])
-    doubtful = covered | ~fits
-    sigma = np.where(doubtful, np.where(deaf, np.inf, LITTLE * sigma), sigma)
     unseen = ~np.isfinite(e.seen[..., 0]) | e.hidden | np.isfinite(e.hand[..., 0])
     return np.where(unseen, np.inf, sigma)
 
@@ -210,7 +219,7 @@ def _seen_sigma(e: Evidence, covered: Mask, fits: Mask) -> Array:
 def _begin(e: Evidence, covered: Mask) -> Array:
     """A first answer: what was seen or set, with straight ways between."""
     deaf = np.array([name in UNSEEABLE for name in LANDMARKS])
-    begun = np.where((covered & deaf)[..., None], np.nan, e.seen)
+    begun = np.where((covered & deaf & ~e.reread)[..., None], np.nan, e.seen)
     begun = np.where(e.hidden[..., None], np.nan, begun)
     begun = np.where(np.isfinite(e.hand), e.hand, begun)
     for k in range(COUNT):
