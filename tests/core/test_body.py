@@ -102,8 +102,20 @@ def value(answer: Assessment, name: str) -> float:
     return found
 
 
+def as_seen(
+    _sightings: object, _nodes: object, _front: float, seen: Floats, *_more: object
+) -> object:
+    """What the model saw, taken at its word."""
+    return seen, np.full(seen.shape[:2], np.nan)
+
+
 class Lifted(unittest.TestCase):
+    """A drawn lift, and a model that misreads nothing of it."""
+
     def setUp(self) -> None:
+        patched = mock.patch.object(evidence, "_reread", as_seen)
+        patched.start()
+        self.addCleanup(patched.stop)
         self.lift = lifted()
         self.t_s = np.arange(0, self.lift.duration_s, 1 / FPS)
         self.true = true_points(self.lift, self.t_s)
@@ -207,22 +219,7 @@ class TestModelOnDrawnLifter(unittest.TestCase):
             find_body(self, PoseNet(), cancelled=lambda: True)
 
 
-def as_seen(
-    _sightings: object, _nodes: object, _front: float, seen: Floats, *_more: object
-) -> object:
-    """What the model saw, taken at its word."""
-    return seen, np.full(seen.shape[:2], np.nan)
-
-
 class TestSolve(Lifted):
-    """Of a model that misreads nothing."""
-
-    def setUp(self) -> None:
-        super().setUp()
-        patched = mock.patch.object(evidence, "_reread", as_seen)
-        patched.start()
-        self.addCleanup(patched.stop)
-
     def test_exact_sightings_come_back(self) -> None:
         off = self.away(self.solve(seen_as(self.true, self.t_s)))
         for name in ("knee", "hip", "shoulder"):
