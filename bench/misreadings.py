@@ -73,9 +73,8 @@ class _Scenes:
         points, truth = bodies[:, :2], bodies[:, 2]
         points = points + dice.normal(0, POINT_SPREAD, points.shape)
         bar = np.einsum("nij,nj->ni", warp, bar)
-        return told_of(points, self.presence, bar, plate / body), (truth - points[:, 0]).astype(
-            np.float32
-        )
+        off = (truth - points[:, 0]).astype(np.float32)
+        return told_of(points, self.presence, bar, plate / body), off
 
 
 def held_otherwise(bodies: Array, dice: np.random.Generator) -> Array:
@@ -86,10 +85,8 @@ def held_otherwise(bodies: Array, dice: np.random.Generator) -> Array:
     for joint, beyond in LEGS.items():
         pivot = out[:, :, LANDMARKS.index(joint), None]
         rows = [LANDMARKS.index(name) for name in beyond]
-        turn, longer = (
-            np.radians(dice.normal(0, TURN_DEG, len(out))),
-            dice.normal(0, BUILD, len(out)),
-        )
+        turn = np.radians(dice.normal(0, TURN_DEG, len(out)))
+        longer = dice.normal(0, BUILD, len(out))
         way = out[:, :, rows] - pivot
         sin, cos = np.sin(turn)[:, None, None], np.cos(turn)[:, None, None]
         turned = np.stack(
@@ -107,8 +104,10 @@ def report_misreadings() -> None:
     scenes = gathered([pair for run in runs for pair in run])
     card = measured(scenes)
     np.savez(WEIGHTS / "misreadings.npz", **learnt(scenes))  # type: ignore[arg-type]
-    (WEIGHTS / "misreadings.json").write_text(json.dumps(card, indent=1) + "\n")
-    print(json.dumps(card, indent=1))
+    lines = [f"{json.dumps(what)}: {json.dumps(told)}" for what, told in card.items()]
+    whole = "{\n " + ",\n ".join(lines) + "\n}\n"
+    (WEIGHTS / "misreadings.json").write_text(whole)
+    print(whole)
 
 
 def drawn(films: range) -> list[tuple[int, BodyScene]]:
