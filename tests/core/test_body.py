@@ -393,6 +393,17 @@ class TestAnswer(Lifted):
             delta=0.01,
         )
 
+    def test_a_lifter_who_is_lost_before_the_finish_is_over_is_measured_all_the_same(self) -> None:
+        body, whole = self.answer()
+        peak = int(np.argmin(np.abs(self.t_s - self.lift.truth_events()["peak_velocity"])))
+        for lost in range(peak - 1, peak + 12):
+            x, y = body.x_px.copy(), body.y_px.copy()
+            x[lost:], y[lost:] = np.nan, np.nan
+            ended = replace(body, x_px=x, y_px=y)
+            told = ClipSettings(self.lift.script.derivative)
+            answer = assess(self.bar, told, load_content(), ended)
+            self.assertAlmostEqual(value(answer, "trunk_start"), value(whole, "trunk_start"), 3)
+
     def test_each_fault_of_the_body_is_found_and_is_not_there_without_it(self) -> None:
         cases = {
             "hips-shoot": "hips-shoot",

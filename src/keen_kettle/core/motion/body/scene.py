@@ -229,7 +229,7 @@ def when_straight_sigma(s: Scene, joint: str) -> float:
     its angle's uncertainty of that, spread evenly (a slow error of the points drops out by half)."""
     span = s.finish()
     angle, sigma = s.body.angle_deg(joint)[span], s.body.angle_sigma_deg(joint)[span]
-    top = int(np.argmax(angle))
+    top = int(np.nanargmax(angle))  # the lifter may be lost before the finish is over
     near = s.bar.t_s[span[angle >= angle[top] - 0.5 * sigma[top]]]
     return float((np.ptp(near) + s.bar.frame_s) / np.sqrt(12))
 
