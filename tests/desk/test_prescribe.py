@@ -544,6 +544,10 @@ class TestDrillsPage(PrescribeCase):
         self.pick(page.boxes["thing"], "Blocks")
         self.assertEqual(page.table.rowCount(), 0)
         self.assertIn("No drill holds all of this", self.shown(page))
+        page.model.narrow(fault="early-arms", thing="")
+        self.settle()
+        shown = page.boxes["fault"].currentText(), page.boxes["thing"].currentText()
+        self.assertEqual(shown, ("Arms bend early", "Any equipment"), "whoever has chosen it")
 
     def test_an_own_version_goes_before_the_shipped_one_and_can_be_taken_back(self) -> None:
         window = self.club()

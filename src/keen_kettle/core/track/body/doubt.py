@@ -22,7 +22,7 @@ STATED_SIGMA = dict(
     zip(LANDMARKS, (0.030, 0.028, 0.016, 0.028, 0.026, 0.026, 0.026, 0.030, 0.028), strict=True)
 )
 """How far off a solved point is that was seen, each way (68 % of hand-marked points of real films)."""
-LEAST_DOUBT, LOOKS_BESIDE = 0.5, 5
+LEAST_DOUBT, LOOKS_BESIDE = 0.45, 5
 """A point that is reread is never surer than so much of that; what is said of it is the median of so many looks."""
 GUESS_GROWTH, GROWS_S = 4.0, 0.25
 """A point that is not seen gets so much more uncertain, in so long."""

@@ -167,6 +167,8 @@ class DrillsPage(QWidget):
         if not self.isVisible():
             return
         drills = self.model.drills
+        for name, box in self.boxes.items():
+            box.setCurrentIndex(max(box.findData(getattr(self.model, name)), 0))
         self.table.show_rows(drills)
         self._count.setText(f"{len(drills)} of {len(self.model.desk.content.drills)}")
         self._fill_own()
