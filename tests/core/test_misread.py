@@ -12,7 +12,7 @@ from keen_kettle.core.simulate.film_truth import truth_document
 from keen_kettle.core.simulate.lifelike import PLATES, LifelikePainter
 from keen_kettle.core.simulate.scene import LIMB_DEPTH_M
 from keen_kettle.core.track import BarTrack, Rim, State
-from keen_kettle.core.track.body import LANDMARKS, BodyHand, PoseNet, Sightings, find_body
+from keen_kettle.core.track.body import LANDMARKS, BodyHand, BodySpan, PoseNet, Sightings, find_body
 from keen_kettle.core.track.body.evidence import Evidence, gather
 from keen_kettle.core.track.body.misread import Reread, reread
 from keen_kettle.core.track.small_nets import WEIGHTS
@@ -83,6 +83,15 @@ class TestOnLifelikeBodies(Pulled):
         z = off / (100 * e.spread * e.unit / self.body_px)[..., None]
         self.assertGreater((z < 1).mean(), 0.5)
         self.assertGreater((z < 2).mean(), 0.85)
+
+    def test_of_a_point_that_the_coach_has_hidden_nothing_is_said(self) -> None:
+        span = BodySpan("hidden", "hip", 2, 9)
+        told = gather(self.t_s, "right", self.seen, BodyHand(spans=(span,)), self.bar, True)
+        assert told is not None
+        inside = (told.nodes >= 2) & (told.nodes <= 9)
+        self.assertTrue(inside.any())
+        self.assertTrue(np.isnan(told.spread[inside, HIP]).all())
+        self.assertTrue(np.isfinite(told.spread[~inside, HIP]).all())
 
     def test_where_no_plate_is_followed_the_model_is_taken_at_its_word(self) -> None:
         e = self.gathered(False)

@@ -149,9 +149,9 @@ def gather(
     place, plate = _bar_at(bar, nodes, with_plate)
     size = _unit(seen, by_hand)
     rather, spread = _reread(sightings, nodes, front, seen, place, plate, size)
-    # Which leg is the near one is not told of feet that are far apart: they stay as they were seen.
-    legs = (apart > ASTRIDE * size)[:, None] & LEG
-    seen, spread = np.where(legs[..., None], seen, rather), np.where(legs, np.nan, spread)
+    # Which leg is the near one is not told of feet that are far apart, and nothing of what is not seen.
+    silent = (apart > ASTRIDE * size)[:, None] & LEG | hidden | ~np.isfinite(seen[..., 0])
+    seen, spread = np.where(silent[..., None], seen, rather), np.where(silent, np.nan, spread)
     seen -= camera[:, None]
     by_hand -= camera[:, None]
     unit = _unit(seen, by_hand)
