@@ -1,8 +1,8 @@
 """Runs the benchmarks and prints their report as Markdown: `./kettle bench [accuracy] [body] [speed] [window] [teach] [prescribe] [records] [eye] [faults]`.
 
 `./kettle bench plate-judge` trains the judge of plates anew instead, `./kettle bench rim-reader` the reader of
-rims, `./kettle bench misreadings` what is known of the pose model's errors, `./kettle bench gold` traces the gold clips that are missing, and `./kettle bench halls` the painter's
-halls; these are not among the rest.
+rims, `./kettle bench misreadings` what is known of the pose model's errors, `./kettle bench gold` traces the
+gold clips that are missing, and `./kettle bench halls` the painter's halls; these are not among the rest.
 """
 
 import sys

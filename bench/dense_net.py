@@ -6,7 +6,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.body.misread import evened
+from keen_kettle.core.track.body.misread import in_spreads
 
 __all__ = ["Net", "trained"]
 
@@ -38,7 +38,7 @@ def trained(
         order = dice.permutation(len(told))
         for first in range(0, len(order) - BATCH + 1, BATCH):
             some = order[first : first + BATCH]
-            layers.learn(evened(told[some], mean, spread), true[some], steps)
+            layers.learn(in_spreads(told[some], mean, spread), true[some], steps)
     net = {"mean": mean, "spread": spread}
     for number, (weights, bias) in enumerate(zip(layers.weights, layers.biases, strict=True)):
         net |= {f"weights_{number}": weights, f"bias_{number}": bias}

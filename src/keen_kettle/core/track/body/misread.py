@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.track.body.landmarks import LANDMARKS
 from keen_kettle.core.track.small_nets import WEIGHTS
 
-__all__ = ["Reread", "evened", "reread", "said_of", "told_of"]
+__all__ = ["Reread", "in_spreads", "reread", "said_of", "told_of"]
 
 Array = NDArray[np.float64]
 Weights = NDArray[np.float32]
@@ -26,14 +26,15 @@ PRESENCE = slice(4 * COUNT, 6 * COUNT)
 STRANGE, FARTHEST = 5.0, 4.0
 """So many spreads from the mean one in a thousand of the bodies that it was taught on had a point, or the plate; it
 is told of no more than so many."""
-SIGMA_OF_WIDTH = 1.0
-"""The net says the width of errors as Laplace has them: of 100 on films that it was not shown 56 are within it. What is
-solved from many looks is surer: of what is called measured 75 to 79 are, and 94 to 97 within twice that."""
 
 
 class Reread(NamedTuple):
     """Where the near side's points rather are, shape (n, 9, 2), and their standard uncertainty each way (n, 9);
-    bodies. Bodies like none that the net was taught on stay as they were seen, and it says nothing of them (NaN)."""
+    bodies. Bodies like none that the net was taught on stay as they were seen, and it says nothing of them (NaN).
+
+    The uncertainty is the width of errors as Laplace has them: of 100 on films that the net was not shown 56 are
+    within it. What is solved from many looks is surer: of what is called measured 75 to 79 are, and 94 to 97
+    within twice that."""
 
     points: Array
     sigma: Array
@@ -55,7 +56,7 @@ def reread(points: Array, presence: Array, bar: Array, plate: Array, front: floa
     off, wide = said_of(_net(), told)
     strange = _away(told) > STRANGE
     off[strange], wide[strange] = 0.0, np.nan
-    return Reread(points[:, 0] + off * way, SIGMA_OF_WIDTH * wide)
+    return Reread(points[:, 0] + off * way, wide)
 
 
 def told_of(points: Array, presence: Array, bar: Array, plate: Array) -> Weights:
@@ -71,7 +72,7 @@ def told_of(points: Array, presence: Array, bar: Array, plate: Array) -> Weights
     return np.concatenate(rows, axis=1).astype(np.float32)
 
 
-def evened(told: Weights, mean: Weights, spread: Weights) -> Weights:
+def in_spreads(told: Weights, mean: Weights, spread: Weights) -> Weights:
     """What the net is told, counted in spreads from what is usual, and never farther than it has learnt."""
     return np.asarray(np.clip((told - mean) / spread, -FARTHEST, FARTHEST), np.float32)
 
@@ -79,7 +80,7 @@ def evened(told: Weights, mean: Weights, spread: Weights) -> Weights:
 def said_of(net: dict[str, Weights], told: Weights) -> tuple[Array, Array]:
     """How far off each point of the near side is (n, 9, 2), and the width of that (n, 9): full layers, each but
     the last cut at nought."""
-    x = evened(told, net["mean"], net["spread"])
+    x = in_spreads(told, net["mean"], net["spread"])
     layers = sum(name.startswith("weights") for name in net)
     for layer in range(layers):
         x = x @ net[f"weights_{layer}"] + net[f"bias_{layer}"]
