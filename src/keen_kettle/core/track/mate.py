@@ -7,6 +7,7 @@ what does not travel with the bar washes out.
 """
 
 from collections.abc import Callable
+from functools import partial
 
 import cv2
 import numpy as np
@@ -14,6 +15,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.track.plate_looks import plate_at
 from keen_kettle.core.track.rounds import Round, centre_votes, colour_round
+from keen_kettle.core.track.side_by_side import side_by_side
 from keen_kettle.core.track.travellers import Traveller, heights_of
 from keen_kettle.core.track.views import Views, go_on
 
@@ -76,13 +78,13 @@ def _stacked_votes(
     shape = (round(ABOVE * r) | 1, round(ASIDE * r) | 1)
     rows, columns = np.indices(shape)
     offs = np.stack([2.0 * columns + 1 - shape[1], 2.0 * rows + 1 - shape[0]])
-    total = np.zeros((len(sizes), *shape), np.float32)
-    count = np.zeros_like(total)
-    for view, way in ways.items():
-        go_on(cancelled)
-        edges = views.edges[view]
+
+    def votes_in(view: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+        edges, way = views.edges[view], ways[view]
+        total = np.zeros((len(sizes), *shape), np.float32)
+        count = np.zeros_like(total)
         if edges is None:
-            continue
+            return total, count
         votes = centre_votes(edges, sizes * r)
         back = cv2.invertAffineTransform(views.laid[view])
         there = np.ones(votes.shape[1:], np.float32)
@@ -91,9 +93,13 @@ def _stacked_votes(
             # Votes are kept at half the resolution, for places 1, 3, 5 ...
             grid = np.column_stack([back[:, :2], (begin - 1) / 2])
             for into, what in ((total, votes[k]), (count, there)):
-                into[k] += cv2.warpAffine(
+                into[k] = cv2.warpAffine(
                     what, grid, shape[::-1], flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
                 )
+        return total, count
+
+    each = side_by_side(votes_in, ways, partial(go_on, cancelled))
+    total, count = (np.sum(part, axis=0) for part in zip(*each, strict=True))
     enough = count >= HALF_SEEN * len(ways)
     return offs, np.where(enough, total / np.maximum(count, 1), 0.0).astype(np.float64)
 

@@ -9,7 +9,7 @@ be found in the film.
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.small_nets import crops_of, evened, network, said_by
+from keen_kettle.core.track.small_nets import crops_of, evened, network
 
 __all__ = ["CROP_PX", "REACH", "WEIGHTS", "judge_circles", "judge_is_there"]
 
@@ -35,10 +35,10 @@ def judge_circles(picture: Picture, circles: Array) -> tuple[Array, Array]:
     sure (n,), 0 to 1, and mended circles (n, 3). Where the library that runs the net is missing, nothing
     is sure and nothing is mended.
     """
-    runs = network(WEIGHTS)
-    if runs is None or not len(circles):
+    net = network(WEIGHTS)
+    if net is None or not len(circles):
         return np.zeros(len(circles)), np.array(circles, float).reshape(-1, 3)
-    said = said_by(runs, evened(crops_of(picture, circles, CROP_PX, REACH)))
+    said = net.said_of(evened(crops_of(picture, circles, CROP_PX, REACH)))
     sure = 1 / (1 + np.exp(-np.clip(said[:, 0], -30, 30)))
     step = np.clip(said[:, 1:], -MOST_MENDED, MOST_MENDED)
     mended = np.array(circles, float)

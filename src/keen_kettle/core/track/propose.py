@@ -8,7 +8,9 @@ together the larger one is nearer. At last the rim must be found in the pictures
 """
 
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
+from functools import partial
 
 import cv2
 import numpy as np
@@ -22,6 +24,7 @@ from keen_kettle.core.track.rays import edge_votes
 from keen_kettle.core.track.rim import Rim, fit_rim
 from keen_kettle.core.track.rough import rim_by_mark
 from keen_kettle.core.track.rounds import ring_points
+from keen_kettle.core.track.side_by_side import side_by_side
 from keen_kettle.core.track.travellers import FEWEST_SEEN, QUITE_SURE, SURELY, Traveller, travellers
 from keen_kettle.core.track.views import FilmPictures, Views, go_on, look_through
 
@@ -109,12 +112,9 @@ def propose_plate(
     views = look_through(pictures, samples, cancelled)
     if views is None:
         return None
-    rated = []
-    for traveller in travellers(views, cancelled):
-        go_on(cancelled)
-        one = _rate(views, traveller)
-        if one is not None:
-            rated.append(one)
+    every = travellers(views, cancelled)
+    rates = side_by_side(partial(_rate, views), every, partial(go_on, cancelled))
+    rated = [one for one in rates if one is not None]
     for one in _nearest_first(rated)[:FINALISTS]:
         if any(_round_the_same(other, one) for other in rated):
             continue
@@ -278,17 +278,22 @@ def _confirmed(
     r = one.r / views.zoom
     if r < SMALLEST_RADIUS_PX:
         return None
-    found, tried = [], _clearest_by_height(one)
+    tried, shown = _clearest_by_height(one), []
     for view in tried:
         go_on(cancelled)
-        frame, place = int(views.frames[view]), one.traveller.seen[view]
-        try:
-            picture = pictures.bgr(frame)
-        except ClipUnreadable:
-            continue
+        with suppress(ClipUnreadable):
+            shown.append((view, pictures.bgr(int(views.frames[view]))))
+
+    def seen(one_shown: tuple[int, NDArray[np.uint8]]) -> _Seen | None:
+        view, picture = one_shown
+        place = one.traveller.seen[view]
         rim, _ = fit_rim(picture, place.x / views.zoom, place.y / views.zoom, r)
-        if rim.found and abs(max(rim.axes_px) / r - 1) < SAME_SIZE:
-            found.append(_Seen(view, frame, picture, rim, views))
+        if not rim.found or abs(max(rim.axes_px) / r - 1) >= SAME_SIZE:
+            return None
+        return _Seen(view, int(views.frames[view]), picture, rim, views)
+
+    fits = side_by_side(seen, shown, partial(go_on, cancelled))
+    found = [one for one in fits if one is not None]
     if len(found) < max(2, LEAST_FITS * len(tried)):
         return None
     found = _outermost(_without_standing(found))

@@ -6,12 +6,11 @@ then measured by, near to where it was read.
 """
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.small_nets import crops_of, evened, network, said_by
+from keen_kettle.core.track.small_nets import SmallNet, crops_of, evened, network
 
 __all__ = ["CROP_PX", "REACH", "ReadRim", "read_rim"]
 
@@ -57,11 +56,11 @@ def read_rim(picture: Picture, x: float, y: float, r: float) -> ReadRim | None:
     picture : shape (height, width, 3), BGR
     x, y, r : centre and radius in pixels, about a fifth of the radius off at most
     """
-    runs = network(WEIGHTS)
-    if runs is None:
+    net = network(WEIGHTS)
+    if net is None:
         return None
     for begin in ROUNDS:
-        said = _said_both_ways(runs, picture, np.array([x, y, 0.0]) + r * begin)
+        said = _said_both_ways(net, picture, np.array([x, y, 0.0]) + r * begin)
         x, y, r = (float(one) for one in said.circles.mean(axis=0))
     along, across = said.bends.mean(axis=0)
     spread = said.circles.std(axis=0) / r
@@ -86,7 +85,7 @@ class _Said:
     widths: Array
 
 
-def _said_both_ways(runs: Any, picture: Picture, tries: Array) -> _Said:
+def _said_both_ways(net: SmallNet, picture: Picture, tries: Array) -> _Said:
     """The rims near circles (n, 3), as they are and in the mirror."""
     wide = picture.shape[1] - 1
     mirrored = tries * [-1, 1, 1] + [wide, 0, 0]
@@ -94,7 +93,7 @@ def _said_both_ways(runs: Any, picture: Picture, tries: Array) -> _Said:
         crops_of(picture, tries, CROP_PX, REACH),
         crops_of(np.ascontiguousarray(picture[:, ::-1]), mirrored, CROP_PX, REACH),
     ]
-    said = said_by(runs, evened(np.concatenate(crops))).astype(float)
+    said = net.said_of(evened(np.concatenate(crops))).astype(float)
     said[len(tries) :, SIDEWAYS] *= -1
     circles = np.concatenate([tries, tries])
     step = np.clip(said[:, :3], -MOST_OFF, MOST_OFF)

@@ -4,6 +4,7 @@ They are taught on drawn scenes (see `weights/README.md`). Where the library tha
 is no net, and edges alone are asked.
 """
 
+from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -12,7 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["WEIGHTS", "crops_of", "evened", "network", "said_by"]
+__all__ = ["WEIGHTS", "SmallNet", "crops_of", "evened", "network"]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -67,23 +68,48 @@ def evened(crops: Picture) -> NDArray[np.float32]:
     )
 
 
+class SmallNet:
+    """The net of a file of weights, asked for so many crops at a time; threads that ask at once have one each.
+
+    `made` makes an interpreter ready.
+    """
+
+    def __init__(self, made: Callable[[], Any]) -> None:
+        self._made = made
+        self._idle = [made()]
+
+    def said_of(self, crops: NDArray[np.float32]) -> NDArray[np.float32]:
+        """What the net says of each crop (n, side, side, 3), shape (n, numbers)."""
+        try:
+            runs = self._idle.pop()
+        except IndexError:
+            runs = self._made()
+        try:
+            return _said_by(runs, crops)
+        finally:
+            self._idle.append(runs)
+
+
 @lru_cache(maxsize=2)
-def network(weights: str) -> Any | None:
-    """The net of a file of weights, made ready once for so many crops at a time."""
+def network(weights: str) -> SmallNet | None:
+    """The net of a file of weights; None where the library that runs it is missing."""
     try:
         from ai_edge_litert.interpreter import Interpreter  # 0.2 s, and needed only here
     except ImportError:
         return None
-    runs = Interpreter(str(WEIGHTS / weights), num_threads=1)
-    entry = runs.get_input_details()[0]
-    runs.resize_tensor_input(entry["index"], (BATCH, *entry["shape"][1:]))
-    runs.allocate_tensors()
-    return runs
+
+    def made() -> Any:
+        runs = Interpreter(str(WEIGHTS / weights), num_threads=1)
+        entry = runs.get_input_details()[0]
+        runs.resize_tensor_input(entry["index"], (BATCH, *entry["shape"][1:]))
+        runs.allocate_tensors()
+        return runs
+
+    return SmallNet(made)
 
 
-def said_by(runs: Any, crops: NDArray[np.float32]) -> NDArray[np.float32]:
-    """What a net says of each crop, shape (n, numbers); it is asked for so many at once, the last ones
-    padded."""
+def _said_by(runs: Any, crops: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The crops are shown so many at once, the last ones padded."""
     entry = runs.get_input_details()[0]["index"]
     out = runs.get_output_details()[0]["index"]
     said = []

@@ -6,6 +6,7 @@ looked for where it was missed.
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 
 import cv2
 import numpy as np
@@ -14,6 +15,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.track.plate_judge import CROP_PX, REACH
 from keen_kettle.core.track.plate_looks import judged_rounds, plate_in_column
 from keen_kettle.core.track.rounds import Round, rounds_in
+from keen_kettle.core.track.side_by_side import side_by_side
 from keen_kettle.core.track.small_nets import crops_of
 from keen_kettle.core.track.views import Views, go_on
 
@@ -60,10 +62,10 @@ def travellers(views: Views, cancelled: Callable[[], bool]) -> list[Traveller]:
     ------
     Cancelled
     """
-    found: list[list[Round]] = []
-    for picture, edges in zip(views.pictures, views.edges, strict=True):
-        go_on(cancelled)
-        found.append(judged_rounds(picture, rounds_in(picture, edges)))
+    shown = zip(views.pictures, views.edges, strict=True)
+    found = side_by_side(
+        lambda one: judged_rounds(one[0], rounds_in(*one)), shown, partial(go_on, cancelled)
+    )
     everything = [(k, one) for k, many in enumerate(found) for one in many]
     everything.sort(key=lambda item: -item[1].vote * np.sqrt(item[1].r))
     grown = []
@@ -77,8 +79,13 @@ def travellers(views: Views, cancelled: Callable[[], bool]) -> list[Traveller]:
     for one in grown:
         if not any(_same(one, other) for other in kept):
             kept.append(one)
-    gone = (_without_still_places(views, one, cancelled) for one in kept[:TRAVELLERS])
-    return _likely([_completed(views, one, cancelled) for one in gone if one is not None])
+
+    def followed(one: Traveller) -> Traveller | None:
+        gone = _without_still_places(views, one, cancelled)
+        return None if gone is None else _completed(views, gone, cancelled)
+
+    left = side_by_side(followed, kept[:TRAVELLERS], partial(go_on, cancelled))
+    return _likely([one for one in left if one is not None])
 
 
 def _without_still_places(

@@ -7,7 +7,7 @@ What cannot be laid over the rest belongs to another shot, and is left out.
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 from itertools import pairwise
 from typing import Protocol
 
@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
 from keen_kettle.core.track.rounds import MovingEdges, moving_edges
+from keen_kettle.core.track.side_by_side import side_by_side
 
 __all__ = ["FilmPictures", "Views", "go_on", "look_through"]
 
@@ -84,7 +85,8 @@ class Views:
     @cached_property
     def edges(self) -> list[MovingEdges | None]:
         """The moving edges of each view."""
-        return [moving_edges(*view) for view in zip(self.pictures, self.moving, strict=True)]
+        shown = zip(self.pictures, self.moving, strict=True)
+        return side_by_side(lambda view: moving_edges(*view), shown)
 
     def in_reference(self, view: int, x: float, y: float) -> Array:
         """Where a place of a view (small pixels) lies in the reference's place, (2,)."""
@@ -186,21 +188,12 @@ class _Glance:
 
 def _laid(small: list[Picture], cancelled: Callable[[], bool]) -> list[Array | None]:
     """For each picture the similarity to one of them; None for those of other shots."""
-    finder = cv2.ORB.create(FEATURES, fastThreshold=8)
-    zoom = MOVING_WIDE_PX / max(small[0].shape[:2])
-    glances = []
-    for picture in small:
-        go_on(cancelled)
-        points, looks = finder.detectAndCompute(cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY), None)
-        places = np.array([point.pt for point in points], np.float32).reshape(-1, 2)
-        known = None if looks is None else np.asarray(looks, np.uint8)
-        tiny = cv2.cvtColor(_softened(_shrunk(picture, zoom)), cv2.COLOR_BGR2GRAY)
-        glances.append(_Glance(places, known, np.asarray(tiny, np.uint8), zoom))
+    glances = side_by_side(_glance, small, partial(go_on, cancelled))
     best: list[Array | None] = []
     for share in REFERENCES:
         go_on(cancelled)
         middle = min(int(share * len(small)), len(small) - 1)
-        tried = _over(glances, middle)
+        tried = _over(glances, middle, cancelled)
         if sum(one is not None for one in tried) > sum(one is not None for one in best):
             best = tried
         if all(one is not None for one in best):
@@ -210,7 +203,17 @@ def _laid(small: list[Picture], cancelled: Callable[[], bool]) -> list[Array | N
     return best
 
 
-def _over(glances: list[_Glance], middle: int) -> list[Array | None]:
+def _glance(picture: Picture) -> _Glance:
+    finder = cv2.ORB.create(FEATURES, fastThreshold=8)
+    points, looks = finder.detectAndCompute(cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY), None)
+    places = np.array([point.pt for point in points], np.float32).reshape(-1, 2)
+    known = None if looks is None else np.asarray(looks, np.uint8)
+    zoom = MOVING_WIDE_PX / max(picture.shape[:2])
+    tiny = cv2.cvtColor(_softened(_shrunk(picture, zoom)), cv2.COLOR_BGR2GRAY)
+    return _Glance(places, known, np.asarray(tiny, np.uint8), zoom)
+
+
+def _over(glances: list[_Glance], middle: int, cancelled: Callable[[], bool]) -> list[Array | None]:
     """The similarities to the picture `middle`, each the one under which the two differ least.
 
     Before a plain wall most features are the lifter's own, and what they agree on is the lift, not
@@ -219,9 +222,13 @@ def _over(glances: list[_Glance], middle: int) -> list[Array | None]:
     count = len(glances)
     laid: list[Array | None] = [None] * count
     laid[middle] = STILL.copy()
-    for order, back in ((range(middle + 1, count), -1), (range(middle - 1, -1, -1), 1)):
-        for k in order:
-            laid[k] = _best_laid(glances[k], glances[middle], glances[k + back], laid[k + back])
+
+    def onwards(step: int) -> None:
+        for k in range(middle + step, count if step > 0 else -1, step):
+            go_on(cancelled)
+            laid[k] = _best_laid(glances[k], glances[middle], glances[k - step], laid[k - step])
+
+    side_by_side(onwards, (1, -1), partial(go_on, cancelled))
     return laid
 
 
@@ -357,19 +364,21 @@ def _moving(small: list[Picture], laid: Array, cancelled: Callable[[], bool]) ->
     zoom = MOVING_WIDE_PX / max(high, wide)
     tiny = [_softened(_shrunk(picture, zoom)) for picture in small]
     whole = [np.vstack([_in_small(one, zoom), [0, 0, 1]]) for one in laid]
-    found = []
-    for k, here in enumerate(tiny):
-        go_on(cancelled)
+
+    def moving(k: int) -> Share:
         back = np.linalg.inv(whole[k])
         others = [
-            _differs(here, other, (back @ whole[j])[:2]) for j, other in enumerate(tiny) if j != k
+            _differs(tiny[k], other, (back @ whole[j])[:2])
+            for j, other in enumerate(tiny)
+            if j != k
         ]
         rank = int(MOST_OTHERS * len(others))
         most = np.partition(np.stack(others), rank, axis=0)[rank].astype(np.float32)
         sure = (most - 2.0 * float(np.median(most)) - PLAIN_LEVELS) / FULL_LEVELS
         sure = cv2.dilate(np.clip(sure, 0, 1), np.ones((3, 3), np.uint8))
-        found.append(np.asarray(cv2.resize(sure, (wide, high)), np.float32))
-    return found
+        return np.asarray(cv2.resize(sure, (wide, high)), np.float32)
+
+    return side_by_side(moving, range(len(tiny)), partial(go_on, cancelled))
 
 
 def _softened(picture: Picture, sigma_px: float = 0.7) -> Picture:
