@@ -195,6 +195,38 @@ class TestPlates(unittest.TestCase):
         assert mark is not None
         self.near(mark, place(mark.frame), 30)
 
+    def test_a_shrug_is_enough(self) -> None:
+        def place(k: int) -> tuple[float, float]:
+            return 150.0, 120.0 - 13.0 * float(np.interp(k, [0, 12, 20, 26, 38], [0, 0, 1, 1, 0]))
+
+        mark = propose_plate(self.film(place))
+        assert mark is not None
+        self.near(mark, place(mark.frame), 30)
+
+    def test_a_bar_that_is_only_rolled_is_not(self) -> None:
+        def place(k: int) -> tuple[float, float]:
+            return 140.0 + 20.0 * float(np.interp(k, [0, 12, 20, 26, 38], [0, 0, 1, 1, 0])), 175.0
+
+        self.assertIsNone(propose_plate(self.film(place)))
+
+    def test_where_the_near_plate_is_seen_but_not_its_rim_the_far_one_is_not_proposed(self) -> None:
+        film = self.film(self.lifted(175, 75))
+        confirmed, mates = propose._confirmed, []
+
+        def larger(film: propose._Film, one: propose._Rated) -> propose._Rated:
+            mates.append(replace(one, r=1.3 * one.r))
+            return mates[-1]
+
+        def only_the_far_one(
+            film: propose._Film, one: propose._Rated, rise: float
+        ) -> PlateMark | None:
+            return None if one in mates else confirmed(film, one, rise)
+
+        near = mock.patch.object(propose, "_mate", larger)
+        with near, mock.patch.object(propose, "_confirmed", only_the_far_one):
+            self.assertIsNone(propose_plate(film))
+        self.assertGreater(min(one.traveller.sure for one in mates), propose.QUITE_SURE)
+
     def test_a_plate_that_rests_half_out_of_the_picture_is_found(self) -> None:
         place = self.lifted(226, 110)
         mark = propose_plate(self.film(place))

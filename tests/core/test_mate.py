@@ -11,7 +11,12 @@ from keen_kettle.core.track import propose_plate
 from keen_kettle.core.track.mate import nearer_mate
 from keen_kettle.core.track.propose import _Rated, _round_the_same
 from keen_kettle.core.track.rounds import Round
-from keen_kettle.core.track.travellers import Traveller, _without_still_places, heights_of
+from keen_kettle.core.track.travellers import (
+    LEAST_RISE,
+    Traveller,
+    _without_still_places,
+    heights_of,
+)
 from keen_kettle.core.track.views import look_through
 from tests.core.test_eye import hall, plate, shrunk
 from tests.core.test_track import Slides
@@ -55,7 +60,8 @@ class TestStanding(unittest.TestCase):
         frames = [int(frame) for frame in views.frames]
         seen = {k: Round(*place(frame), R, 0.5, np.zeros(3)) for k, frame in enumerate(frames)}
         heights = {k: one.y for k, one in seen.items()}
-        return _without_still_places(views, Traveller(seen, heights, R, 1.0), lambda: False)
+        one = Traveller(seen, heights, R, 1.0)
+        return _without_still_places(views, one, lambda: False, LEAST_RISE)
 
     def test_discs_in_a_rack_that_are_seen_in_turn_do_not_travel(self) -> None:
         rack = hall(WIDE, HIGH, 208, seed=3)

@@ -25,7 +25,15 @@ from keen_kettle.core.track.rim import Rim, fit_rim
 from keen_kettle.core.track.rough import rim_by_mark
 from keen_kettle.core.track.rounds import ring_points
 from keen_kettle.core.track.side_by_side import side_by_side
-from keen_kettle.core.track.travellers import FEWEST_SEEN, QUITE_SURE, SURELY, Traveller, travellers
+from keen_kettle.core.track.travellers import (
+    FEWEST_SEEN,
+    LEAST_RISE,
+    QUITE_SURE,
+    SURELY,
+    Traveller,
+    rounds_of,
+    travellers,
+)
 from keen_kettle.core.track.views import FilmPictures, Views, go_on, look_through
 
 __all__ = ["propose_plate"]
@@ -47,6 +55,8 @@ NEARLY_AS_CLEAR, SAME_RING, RIM_SEEN = 0.75, 0.08, 0.08
 LEAST_RING, LEAST_MATE, LEAST_OVER = 0.42, 0.38, 0.15
 """How clear a stacked rim is (agreeing share of its outline), and how much over other sizes."""
 NEARER, LARGER = 0.6, 1.08
+SMALL_RISE = 0.3
+"""Where nothing rises as in a lift, what surely looks like a plate may rise by fewer radii, as in a shrug."""
 TRIES, LEAST_FITS, SAME_SIZE, SAME_RIM, CONFIRMED_RISE = 6, 0.4, 0.15, 0.05, 0.5
 PLAINLY_RISEN, ROUND_IT, CONCENTRIC, WITHIN = 1.2, (1.3, 1.6, 2.0, 2.5), 0.12, 0.3
 """What rises by fewer radii may be the ring inside a larger rim, so many times as large, round the same centre
@@ -112,17 +122,45 @@ def propose_plate(
     views = look_through(pictures, samples, cancelled)
     if views is None:
         return None
-    every = travellers(views, cancelled)
-    rates = side_by_side(partial(_rate, views), every, partial(go_on, cancelled))
+    rounds = rounds_of(views, cancelled)
+    film = _Film(pictures, views, cancelled, fits)
+    lifted = _nearest_of(film, travellers(views, rounds, cancelled), CONFIRMED_RISE)
+    if lifted is not None:
+        return lifted
+    hardly = travellers(views, rounds, cancelled, SMALL_RISE)
+    plates = [one for one in hardly if one.sure >= QUITE_SURE]
+    return _nearest_of(film, plates, SMALL_RISE * CONFIRMED_RISE / LEAST_RISE)
+
+
+@dataclass(frozen=True)
+class _Film:
+    """What is asked of: the film's pictures, some of them as views, whether to stop, and whether a mark in a
+    picture may be a plate's."""
+
+    pictures: FilmPictures
+    views: Views
+    cancelled: Callable[[], bool]
+    fits: Callable[[NDArray[np.uint8], PlateMark], bool]
+
+    def go_on(self) -> None:
+        go_on(self.cancelled)
+
+
+def _nearest_of(film: _Film, every: list[Traveller], least_rise: float) -> PlateMark | None:
+    """The nearest plate of those that travel, as a mark; its rims rise by so many radii. None also where the near
+    one is seen but its rim is not found: the far one would be wrong."""
+    rates = side_by_side(partial(_rate, film.views), every, film.go_on)
     rated = [one for one in rates if one is not None]
     for one in _nearest_first(rated)[:FINALISTS]:
         if any(_round_the_same(other, one) for other in rated):
             continue
-        mark = _confirmed(pictures, views, one, cancelled)
-        if mark is not None and fits(pictures.bgr(mark.frame), mark):
-            nearer = _mate(views, one, cancelled)
-            better = nearer and _confirmed(pictures, views, nearer, cancelled)
-            return better if better and fits(pictures.bgr(better.frame), better) else mark
+        mark = _confirmed(film, one, least_rise)
+        if mark is None:
+            continue
+        nearer = _mate(film, one)
+        better = nearer and _confirmed(film, nearer, least_rise)
+        far = nearer is not None and better is None and nearer.traveller.sure >= QUITE_SURE
+        return None if far else better or mark
     return None
 
 
@@ -254,10 +292,10 @@ def _round_the_same(larger: _Rated, one: _Rated) -> bool:
     return len(apart) >= FEWEST_SEEN and float(np.median(apart)) < WITHIN * larger.r
 
 
-def _mate(views: Views, one: _Rated, cancelled: Callable[[], bool]) -> _Rated | None:
+def _mate(film: _Film, one: _Rated) -> _Rated | None:
     """The larger plate at the other end of its bar; None where nothing there looks like one."""
-    mate = nearer_mate(views, one.traveller, one.r, cancelled)
-    nearer = _rate(views, mate) if mate is not None and mate.sure >= SURELY else None
+    mate = nearer_mate(film.views, one.traveller, one.r, film.cancelled)
+    nearer = _rate(film.views, mate) if mate is not None and mate.sure >= SURELY else None
     return nearer if nearer is not None and nearer.r > LARGER * one.r else None
 
 
@@ -270,40 +308,42 @@ def _together(a: Traveller, b: Traveller) -> bool:
     return bool(ya.std() < 1 or yb.std() < 1 or np.corrcoef(ya, yb)[0, 1] > 0.6)
 
 
-def _confirmed(
-    pictures: FilmPictures, views: Views, one: _Rated, cancelled: Callable[[], bool]
-) -> PlateMark | None:
+def _confirmed(film: _Film, one: _Rated, least_rise: float) -> PlateMark | None:
     """The rim as it is found in the film's own pictures, low, half-way and high; None unless enough
-    of them show it, and it rises in them too."""
-    r = one.r / views.zoom
+    of them show it, it rises by so many radii in them too, and it may be a plate's."""
+    views, r = film.views, one.r / film.views.zoom
     if r < SMALLEST_RADIUS_PX:
         return None
     tried, shown = _clearest_by_height(one), []
     for view in tried:
-        go_on(cancelled)
+        film.go_on()
         with suppress(ClipUnreadable):
-            shown.append((view, pictures.bgr(int(views.frames[view]))))
+            shown.append((view, film.pictures.bgr(int(views.frames[view]))))
 
     def seen(one_shown: tuple[int, NDArray[np.uint8]]) -> _Seen | None:
         view, picture = one_shown
         place = one.traveller.seen[view]
-        rim, _ = fit_rim(picture, place.x / views.zoom, place.y / views.zoom, r)
+        rough = picture, place.x / views.zoom, place.y / views.zoom, r
+        rim, _ = fit_rim(*rough)
+        if not rim.found and one.traveller.sure >= QUITE_SURE:
+            rim, _ = rim_by_mark(*rough)
         if not rim.found or abs(max(rim.axes_px) / r - 1) >= SAME_SIZE:
             return None
         return _Seen(view, int(views.frames[view]), picture, rim, views)
 
-    fits = side_by_side(seen, shown, partial(go_on, cancelled))
+    fits = side_by_side(seen, shown, film.go_on)
     found = [one for one in fits if one is not None]
     if len(found) < max(2, LEAST_FITS * len(tried)):
         return None
     found = _outermost(_without_standing(found))
     rise = float(np.ptp([one.place[1] for one in found])) / views.zoom if found else 0.0
     size = float(np.median([max(one.rim.axes_px) for one in found] or [r]))
-    if rise < CONFIRMED_RISE * size:
+    if rise < least_rise * size:
         return None
-    if rise < PLAINLY_RISEN * size and _inner_ring(found, rise, cancelled):
+    if rise < PLAINLY_RISEN * size and _inner_ring(found, rise, film.cancelled):
         return None
-    return _mark_of([one for one in found if one.middle_is_seen], size)
+    mark = _mark_of([one for one in found if one.middle_is_seen], size)
+    return mark if mark and film.fits(film.pictures.bgr(mark.frame), mark) else None
 
 
 def _mark_of(found: list["_Seen"], size: float) -> PlateMark | None:

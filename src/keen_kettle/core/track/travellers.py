@@ -19,7 +19,16 @@ from keen_kettle.core.track.side_by_side import side_by_side
 from keen_kettle.core.track.small_nets import crops_of
 from keen_kettle.core.track.views import Views, go_on
 
-__all__ = ["FEWEST_SEEN", "QUITE_SURE", "SURELY", "Traveller", "heights_of", "travellers"]
+__all__ = [
+    "FEWEST_SEEN",
+    "LEAST_RISE",
+    "QUITE_SURE",
+    "SURELY",
+    "Traveller",
+    "heights_of",
+    "rounds_of",
+    "travellers",
+]
 
 Array = NDArray[np.float64]
 
@@ -55,23 +64,38 @@ class Traveller:
         return float(np.mean([one.sure for one in self.seen.values()] or [0.0]))
 
 
-def travellers(views: Views, cancelled: Callable[[], bool]) -> list[Traveller]:
-    """Round things that rise, each once; where one surely looks like a plate, those that do at all.
+def rounds_of(views: Views, cancelled: Callable[[], bool]) -> list[list[Round]]:
+    """The round things of each view, those that look like plates first.
 
     Raises
     ------
     Cancelled
     """
     shown = zip(views.pictures, views.edges, strict=True)
-    found = side_by_side(
+    return side_by_side(
         lambda one: judged_rounds(one[0], rounds_in(*one)), shown, partial(go_on, cancelled)
     )
+
+
+def travellers(
+    views: Views,
+    found: list[list[Round]],
+    cancelled: Callable[[], bool],
+    least_rise: float = LEAST_RISE,
+) -> list[Traveller]:
+    """Of the round things `found` in each view those that rise by so many radii, each once; where one surely
+    looks like a plate, those that do at all.
+
+    Raises
+    ------
+    Cancelled
+    """
     everything = [(k, one) for k, many in enumerate(found) for one in many]
     everything.sort(key=lambda item: -item[1].vote * np.sqrt(item[1].r))
     grown = []
     for view, seed in everything[:SEEDS]:
         go_on(cancelled)
-        traveller = _grow(views, found, view, seed)
+        traveller = _grow(views, found, view, seed, least_rise)
         if traveller is not None:
             grown.append(traveller)
     grown.sort(key=lambda one: -one.score)
@@ -81,7 +105,7 @@ def travellers(views: Views, cancelled: Callable[[], bool]) -> list[Traveller]:
             kept.append(one)
 
     def followed(one: Traveller) -> Traveller | None:
-        gone = _without_still_places(views, one, cancelled)
+        gone = _without_still_places(views, one, cancelled, least_rise)
         return None if gone is None else _completed(views, gone, cancelled)
 
     left = side_by_side(followed, kept[:TRAVELLERS], partial(go_on, cancelled))
@@ -89,7 +113,7 @@ def travellers(views: Views, cancelled: Callable[[], bool]) -> list[Traveller]:
 
 
 def _without_still_places(
-    views: Views, one: Traveller, cancelled: Callable[[], bool]
+    views: Views, one: Traveller, cancelled: Callable[[], bool], least_rise: float
 ) -> Traveller | None:
     """Less the sightings whose places look the same when it is seen elsewhere: discs in a rack, say, that
     somebody uncovers in turn; None if what is left does not travel."""
@@ -105,7 +129,7 @@ def _without_still_places(
     alike = np.array([(seen * here).mean(axis=1) for seen in looks])
     stands = ((alike > STANDS) & away).sum(axis=0) >= 2
     left = {view: one.seen[view] for view, still in zip(there, stands, strict=True) if not still}
-    return one if len(left) == len(there) else _as_traveller(views, left, one.r)
+    return one if len(left) == len(there) else _as_traveller(views, left, one.r, least_rise)
 
 
 def _grey_crops(views: Views, view: int, places: Array, r: float) -> NDArray[np.float32]:
@@ -137,7 +161,9 @@ def _completed(views: Views, one: Traveller, cancelled: Callable[[], bool]) -> T
     return replace(one, seen=seen, heights=heights_of(views, seen))
 
 
-def _grow(views: Views, found: list[list[Round]], view: int, seed: Round) -> Traveller | None:
+def _grow(
+    views: Views, found: list[list[Round]], view: int, seed: Round, least_rise: float
+) -> Traveller | None:
     """Follow one round thing through all views, by size, colour and column."""
     column = views.in_reference(view, seed.x, seed.y)[0]
     seen = {view: seed}
@@ -158,17 +184,19 @@ def _grow(views: Views, found: list[list[Round]], view: int, seed: Round) -> Tra
                 best, least = one, value
         if best is not None:
             seen[k] = best
-    return _as_traveller(views, seen, seed.r)
+    return _as_traveller(views, seen, seed.r, least_rise)
 
 
-def _as_traveller(views: Views, seen: dict[int, Round], r: float) -> Traveller | None:
+def _as_traveller(
+    views: Views, seen: dict[int, Round], r: float, least_rise: float
+) -> Traveller | None:
     """What was seen as a traveller; None unless it is seen often enough and rises."""
     if len(seen) < max(FEWEST_SEEN, LEAST_SEEN * len(views)):
         return None
     places = np.array([views.in_reference(k, one.x, one.y) for k, one in seen.items()])
     rise = float(np.ptp(np.sort(places[:, 1])[1:-1])) / r
     aside = float(np.ptp(np.percentile(places[:, 0], [10, 90]))) / r
-    if rise < LEAST_RISE or aside > SIDEWAYS + SIDEWAYS_OF_RISE * rise:
+    if rise < least_rise or aside > SIDEWAYS + SIDEWAYS_OF_RISE * rise:
         return None
     votes = sum(one.vote for one in seen.values()) / len(views)
     score = votes * np.sqrt(r) * min(rise, 1.5) / (1 + 0.3 * max(aside - 0.8, 0))
