@@ -34,15 +34,16 @@ FILMS, RESTS_FROM = 80, 500
 ROUGH = 0.12
 """The rough mark's error, one sigma of its place and its size, as a share of the radius."""
 RIGHT_PLACE, RIGHT_SIZE, RIGHT_RIM = 0.2, 0.12, 0.05
-WITHIN_PICTURES = 3
+WITHIN_PICTURES, CAMERA_LEFT = 3, 0.02
 FITS = as_large_as_a_plate(cache(lambda: PoseNet(1)))
 
 
 @dataclass(frozen=True)
 class EyeReport:
     """What came out: the proposal ("right", "wrong", "none"), whether the rim was found and right from
-    a rough mark, false rims of random places, lifts that are there, those found, false ones, and how many
-    pictures lift-off and peak are off (None where no lift was found)."""
+    a rough mark, false rims of random places, lifts that are there, those found, false ones, how many
+    pictures lift-off and peak are off (None where no lift was found), and how much of the camera's movement is
+    left in the path (95 % of it, in diameters)."""
 
     film: EyeFilm
     proposal: str
@@ -56,6 +57,7 @@ class EyeReport:
     false_lifts: int
     lift_off: float | None
     peak: float | None
+    camera: float
 
 
 def judge_rest(number: int, seed: int) -> tuple[EyeFilm, bool, int]:
@@ -111,7 +113,21 @@ def judge(film: EyeFilm, seed: int) -> EyeReport:
         false_lifts,
         lift_off,
         peak,
+        _camera_left(track, film, truth),
     )
+
+
+def _camera_left(track: BarTrack, film: EyeFilm, truth: dict[str, Any]) -> float:
+    """How much of the camera's movement is left in a path, or was put there: 95 % of it in diameters."""
+    camera, bar = film.filming.camera, np.array(truth["bar_px"])
+    still = np.array([camera.to_px(place, PLATE_DEPTH_M) for place in np.array(truth["bar_m"])])
+    taken = np.column_stack([track.x_px - track.still_x_px, track.y_px - track.still_y_px])
+    left = bar - still - taken
+    left = left[np.isfinite(left).all(axis=1)]
+    if not len(left):
+        return float("nan")
+    away = np.hypot(*(left - left[0]).T)
+    return float(np.percentile(away, 95)) / (2 * float(truth["plate_radius_px"]))
 
 
 def _rim_off(rim: Rim, film: EyeFilm, truth: dict[str, Any], at: int) -> tuple[float, float]:
@@ -288,6 +304,12 @@ def _print_whole(rows: list[EyeReport]) -> None:
         ("false lifts", sum(r.false_lifts for r in rows), count, "≤ 1 %"),
         ("lift-off within 3 pictures", _near(r.lift_off for r in lifts), len(lifts), "≥ 95 %"),
         ("peak within 3 pictures", _near(r.peak for r in lifts), len(lifts), "≥ 95 %"),
+        (
+            "camera taken out within 2 % of the plate",
+            sum(r.camera <= CAMERA_LEFT for r in rows),
+            count,
+            "",
+        ),
         ("rim's size within its sigma", sum(near), len(near), "60 to 75 %"),
     ):
         print(f"| {words} | {_share(part, whole)} | {wanted} |")

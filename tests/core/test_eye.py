@@ -13,7 +13,7 @@ from keen_kettle.core.errors import MarkError
 from keen_kettle.core.track import PlateMark, propose, propose_plate
 from keen_kettle.core.track.propose import _inner_ring, _Seen, _without_standing
 from keen_kettle.core.track.rim import Rim, fit_rim
-from keen_kettle.core.track.travellers import Traveller
+from keen_kettle.core.track.travellers import QUITE_SURE, Traveller
 from keen_kettle.core.track.vertical import UNKNOWN_HELD_DEG, find_vertical, vertical_along
 from keen_kettle.core.track.views import Views
 from tests.core.test_track import Slides
@@ -225,7 +225,7 @@ class TestPlates(unittest.TestCase):
         near = mock.patch.object(propose, "_mate", larger)
         with near, mock.patch.object(propose, "_confirmed", only_the_far_one):
             self.assertIsNone(propose_plate(film))
-        self.assertGreater(min(one.traveller.sure for one in mates), propose.QUITE_SURE)
+        self.assertGreater(min(one.traveller.sure for one in mates), QUITE_SURE)
 
     def test_a_plate_that_rests_half_out_of_the_picture_is_found(self) -> None:
         place = self.lifted(226, 110)

@@ -1,0 +1,166 @@
+"""Lays pictures of a hall over one of them by what is plain in it: shift, roll and zoom.
+
+Every pixel counts by its contrast, since a codec leaves weak ones where they were; differences count less
+the greater they are, since those are people; and what differs in picture after picture counts no more. So
+the way is found under which the plain parts of the hall differ least, however few they are. (Lucas and Kanade
+1981 with the reference's steps, as Baker and Matthews 2004, and Geman and McClure's weights.)
+"""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["Anchor", "Laid", "Small", "leap", "shrunk"]
+
+Array = NDArray[np.float64]
+Floats = NDArray[np.float32]
+Grey = NDArray[np.uint8]
+
+AREA, SOFT_PX = 45_000, 1.0
+"""Pictures are laid at so many pixels, softened so."""
+CONTRAST_PX, LEAST_LEVELS, MOST_LEVELS = 7, 1.0, 12.0
+"""A pixel counts by the spread of those round it, from so many grey levels on, and no more than so many."""
+PEOPLE, MOST_LEVELS_OFF, LEARNS, LEAST = 12.0, 25.0, 0.2, 0.02
+"""A difference of so many grey levels is more likely somebody than the hall, and none counts as more than so
+many. How much a pixel usually differs is learnt so fast; then it counts less, down to so little."""
+NOISE = 2.0
+"""Grey levels by which a hall may differ from itself."""
+STEPS, STILL_PX = 12, 0.03
+LEAP_BY = 0.4
+"""Pictures are made so much smaller again to see how far they have leapt."""
+BEYOND = -1e3
+FEWEST = 300
+"""So many plain pixels are needed."""
+ASIDE = 0.025
+"""So far aside, of the width, pictures that are laid rightly differ more."""
+
+
+@dataclass(frozen=True)
+class Small:
+    """A picture as others are laid: softened grey levels (h, w), made smaller by `by`."""
+
+    levels: Floats
+    by: float
+
+
+@dataclass(frozen=True)
+class Laid:
+    """How a picture lies over an anchor: the way there (2, 3) in small pixels, by how many grey levels they
+    differ at each plain place (n,) where it shows anything (n,), on average, and how much of what is plain
+    it shows (0 to 1)."""
+
+    way: Array
+    away: Floats
+    seen: NDArray[np.bool_]
+    misfit: float
+    share: float
+
+
+def shrunk(grey: Grey) -> Small:
+    """A grey picture (h, w) as it is laid."""
+    by = min(float(np.sqrt(AREA / grey.size)), 1.0)
+    small = cv2.resize(grey, None, fx=by, fy=by, interpolation=cv2.INTER_AREA)
+    return Small(np.asarray(cv2.GaussianBlur(small.astype(np.float32), (0, 0), SOFT_PX)), by)
+
+
+def leap(before: Small, now: Small) -> Array:
+    """The shift of a whole picture, (2, 3), by phase correlation."""
+    a, b = (
+        cv2.resize(one.levels, None, fx=LEAP_BY, fy=LEAP_BY, interpolation=cv2.INTER_AREA)
+        for one in (before, now)
+    )
+    (x, y), _ = cv2.phaseCorrelate(a, b, cv2.createHanningWindow(a.shape[::-1], cv2.CV_32F))
+    return np.array([[1.0, 0.0, x / LEAP_BY], [0.0, 1.0, y / LEAP_BY]])
+
+
+class Anchor:
+    """A picture over which others are laid.
+
+    Parameters
+    ----------
+    small : the picture
+    mask : shape (height, width) of any size, how much each place counts, 0 to 255
+    """
+
+    def __init__(self, small: Small, mask: Grey) -> None:
+        levels, around = small.levels, (CONTRAST_PX, CONTRAST_PX)
+        spread = cv2.blur(levels * levels, around) - cv2.blur(levels, around) ** 2
+        contrast = np.sqrt(np.maximum(np.asarray(spread), 0.0))
+        self._size = levels.shape[1], levels.shape[0]
+        # What does not count lends its contrast to what is round it.
+        counts = cv2.erode(cv2.resize(mask, self._size), np.ones(around, np.uint8))
+        weight = np.clip(contrast - LEAST_LEVELS, 0.0, MOST_LEVELS) * (counts / np.float32(255))
+        self._rows, self._columns = np.nonzero(weight)
+        self._weight = self._counts = np.asarray(self._of(weight), np.float32)
+        self._usual = np.zeros(len(self._weight), np.float32)
+        self._levels = self._of(levels)
+        slopes = (cv2.Sobel(levels, cv2.CV_32F, *way, scale=1 / 8) for way in ((1, 0), (0, 1)))
+        gx, gy = (self._of(np.asarray(one)) for one in slopes)
+        self._middle = np.array(self._size) / 2
+        x, y = self._columns - self._middle[0], self._rows - self._middle[1]
+        slopes_of = [gx * x + gy * y, gy * x - gx * y, gx, gy]
+        self._slopes = np.stack(slopes_of).astype(np.float32)
+
+    @property
+    def plain(self) -> bool:
+        """Whether there is enough in it to lay others by."""
+        return len(self._weight) >= FEWEST
+
+    def laid(self, small: Small, way: Array) -> Laid:
+        """Another picture laid over this one, near to a way (2, 3) there, so that they differ least."""
+        for _ in range(STEPS):
+            away, seen = self._away(small, way)
+            likely = seen / (1 + (away / np.float32(PEOPLE)) ** 2) ** 2
+            slopes = self._slopes * (self._counts * likely).astype(np.float32)
+            bend = (slopes @ self._slopes.T).astype(float)
+            bend += 1e-6 * (np.trace(bend) + 1) * np.eye(4)
+            grow, turn, *shift = np.linalg.solve(bend, (slopes @ away).astype(float))
+            # By so much this picture would have to go to meet the other: it is taken off the way instead.
+            own = np.array([[1 + grow, -turn], [turn, 1 + grow]])
+            back = way[:, :2] @ np.linalg.inv(own)
+            moved = self._middle - own @ self._middle + np.array(shift)
+            way = np.column_stack([back, way[:, 2] - back @ moved])
+            if np.hypot(*shift) + np.hypot(grow, turn) * max(self._middle) < STILL_PX:
+                break
+        return self._as_laid(small, way)
+
+    def misfit(self, small: Small, way: Array) -> float:
+        """How much a picture differs if it lies so."""
+        return self._as_laid(small, way).misfit
+
+    def misfit_aside(self, small: Small, laid: Laid) -> float:
+        """By how many grey levels a picture differs where it is laid a little aside of this."""
+        aside = ASIDE * self._size[0]
+        others = []
+        for x, y in ((aside, 0.0), (-aside, 0.0), (0.0, aside), (0.0, -aside)):
+            others.append(self._as_laid(small, laid.way + np.array([[0, 0, x], [0, 0, y]])).misfit)
+        return float(np.median(others))
+
+    def learn(self, laid: Laid) -> None:
+        """Learn from a picture, as it lies, what is no part of the hall."""
+        away = np.minimum(np.abs(laid.away), np.float32(MOST_LEVELS_OFF))
+        self._usual += LEARNS * (away - self._usual) * laid.seen
+        self._counts = self._weight * np.clip(1 - self._usual / PEOPLE, LEAST, 1.0)
+
+    def _as_laid(self, small: Small, way: Array) -> Laid:
+        away, seen = self._away(small, way)
+        counts = self._counts * seen
+        whole, shown = float(self._counts.sum()), float(counts.sum())
+        off = np.log1p((away / np.float32(NOISE)) ** 2)
+        return Laid(
+            way, away, seen, float(off @ counts) / max(shown, 1e-9), shown / max(whole, 1e-9)
+        )
+
+    def _away(self, small: Small, way: Array) -> tuple[Floats, NDArray[np.bool_]]:
+        """By how much another picture differs at the plain places, and where it shows anything."""
+        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+        over = cv2.warpAffine(small.levels, way, self._size, flags=flags, borderValue=BEYOND)
+        there = self._of(np.asarray(over))
+        seen = there > -1.0
+        return np.asarray(np.where(seen, there - self._levels, 0.0), np.float32), seen
+
+    def _of(self, picture: Floats) -> Floats:
+        """What a picture (h, w) shows at the plain places, (n,)."""
+        return np.asarray(picture[self._rows, self._columns])

@@ -1,0 +1,157 @@
+"""A hall is laid over itself by what is plain in it, whatever else moves or stands."""
+
+import unittest
+
+import cv2
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from numpy.typing import NDArray
+
+from keen_kettle.core.track import still_path
+from keen_kettle.core.track.laying import Anchor, Laid, Small, leap, shrunk
+
+Floats = NDArray[np.float64]
+Grey = NDArray[np.uint8]
+
+WIDE, HIGH = 300, 150
+MIDDLE = np.array([WIDE, HIGH]) / 2
+IDENTITY = np.eye(2, 3)
+ALL = np.full((HIGH, WIDE), 255, np.uint8)
+
+
+def clouds(seed: int, contrast: float, soft: float) -> Floats:
+    """Something uneven, larger than a picture of the hall by 60 pixels all round."""
+    grain = np.random.default_rng(seed).normal(0, 1, (HIGH + 120, WIDE + 120))
+    made = np.asarray(cv2.GaussianBlur(grain, (0, 0), soft), float)
+    return np.asarray(contrast * made / made.std())
+
+
+def boxes() -> Floats:
+    """A grey wall with two boxes before it, as large as the clouds."""
+    wall = np.full((HIGH + 120, WIDE + 120), 60.0)
+    wall[150:200, 80:130] = 95.0
+    wall[160:195, 300:330] = 110.0
+    return wall
+
+
+def seen(hall: Floats, way: Floats, seed: int = 0, noise: float = 1.0) -> Grey:
+    """A picture of the hall, under a way (2, 3) from the unmoved picture's pixels."""
+    from_hall = np.column_stack([way[:, :2], way[:, 2] - way[:, :2] @ [60, 60]])
+    view = cv2.warpAffine(hall, from_hall, (WIDE, HIGH))
+    view = view + np.random.default_rng(seed).normal(0, noise, view.shape)
+    return np.asarray(view.clip(0, 255), np.uint8)
+
+
+def moved(x: float, y: float, zoom: float = 1.0, roll_deg: float = 0.0) -> Floats:
+    """A shift, zoom and roll about the picture's middle, (2, 3)."""
+    turn = np.radians(roll_deg)
+    how = zoom * np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
+    return np.column_stack([how, MIDDLE - how @ MIDDLE + [x, y]])
+
+
+def off_px(laid: Laid, true: Floats) -> float:
+    """How far a way is from the true one, at most at the picture's corners."""
+    corners = np.array([[0, 0], [WIDE, 0], [0, HIGH], [WIDE, HIGH]], float)
+    away = corners @ (laid.way[:, :2] - true[:, :2]).T + laid.way[:, 2] - true[:, 2]
+    return float(np.hypot(*away.T).max())
+
+
+class TestLaying(unittest.TestCase):
+    @settings(max_examples=25, deadline=None)
+    @given(st.floats(-3, 3), st.floats(-3, 3), st.floats(0.98, 1.02), st.floats(-1.5, 1.5))
+    def test_shift_zoom_and_roll_are_found(
+        self, x: float, y: float, zoom: float, roll: float
+    ) -> None:
+        hall, true = 90 + clouds(1, 20, 4), moved(x, y, zoom, roll)
+        anchor = Anchor(shrunk(seen(hall, IDENTITY)), ALL)
+        laid = anchor.laid(shrunk(seen(hall, true, 1)), IDENTITY)
+        self.assertLess(off_px(laid, true), 0.25)
+        self.assertGreater(laid.share, 0.9)
+
+    def test_what_a_codec_leaves_standing_does_not_hold_it_back(self) -> None:
+        """A weak wall stays where it was in the picture; only two boxes go with the camera."""
+        wall, true = clouds(2, 1.6, 1.5)[60:-60, 60:-60], moved(4, -2)
+
+        def shown(way: Floats, seed: int) -> Small:
+            view = seen(boxes(), way, seed).astype(float)
+            return shrunk(np.asarray((view + wall).clip(0, 255), np.uint8))
+
+        anchor = Anchor(shown(IDENTITY, 0), ALL)
+        laid = anchor.laid(shown(true, 1), moved(2, -1))
+        self.assertLess(off_px(laid, true), 0.6)
+        self.assertLess(laid.misfit, 0.9 * anchor.misfit(shown(true, 1), IDENTITY))
+
+    def test_a_lifter_who_rises_does_not_carry_the_hall_along(self) -> None:
+        hall, lifter = boxes() + clouds(3, 8, 3), clouds(4, 20, 5) + 120
+        anchor = None
+        laid = None
+        for k in range(20):
+            view = seen(hall, IDENTITY, k).astype(float)
+            view[10:140, 100:200] = lifter[60 + 3 * k : 190 + 3 * k, 160:260]
+            small = shrunk(np.asarray(view.clip(0, 255), np.uint8))
+            if anchor is None:
+                anchor = Anchor(small, ALL)
+                continue
+            laid = anchor.laid(small, IDENTITY if laid is None else laid.way)
+            anchor.learn(laid)
+            self.assertLess(off_px(laid, IDENTITY), 0.7, k)
+
+    def test_laid_rightly_it_differs_less_than_a_little_aside(self) -> None:
+        hall = 90 + clouds(5, 20, 4)
+        anchor, other = (Anchor(shrunk(seen(hall, IDENTITY)), ALL), shrunk(seen(hall, IDENTITY, 1)))
+        laid = anchor.laid(other, IDENTITY)
+        self.assertLess(laid.misfit, 0.3 * anchor.misfit_aside(other, laid))
+        elsewhere = shrunk(seen(90 + clouds(6, 20, 4), IDENTITY))
+        lost = anchor.laid(elsewhere, IDENTITY)
+        self.assertGreater(lost.misfit, 0.8 * anchor.misfit_aside(elsewhere, lost))
+
+    def test_a_blank_wall_is_not_plain(self) -> None:
+        blank = shrunk(np.full((HIGH, WIDE), 90, np.uint8))
+        self.assertFalse(Anchor(blank, ALL).plain)
+
+    def test_a_leap_of_the_whole_picture_is_seen(self) -> None:
+        hall = 90 + clouds(7, 20, 4)
+        shift = leap(shrunk(seen(hall, IDENTITY)), shrunk(seen(hall, moved(21, -14), 1)))
+        self.assertLess(float(np.hypot(*(shift[:, 2] - [21, -14]))), 2.0)
+
+
+class TestFilled(unittest.TestCase):
+    """Films upright, in which the lifter leaves only the edges of the hall, before which he rises."""
+
+    COUNT, RADIUS = 40, 40.0
+
+    def film(self, pan_px: float) -> tuple[list[NDArray[np.uint8]], Floats, Floats]:
+        """Pictures (150 wide), where the bar is in them, and where it is with the camera still."""
+        hall, lifter = boxes() + clouds(8, 4, 3), clouds(9, 30, 5) + 120
+        views, rise = [], np.linspace(0, 60, self.COUNT)
+        away = pan_px * np.linspace(0, 1, self.COUNT) ** 2
+        for k in range(self.COUNT):
+            view = seen(hall, moved(-away[k], 0), k).astype(float)
+            left, top = round(110 - away[k]), round(rise[k])
+            view[8:145, left : left + 64] = lifter[60 + top : 197 + top, 160:224]
+            view = view[:, 65:215].clip(0, 255)
+            views.append(np.repeat(np.asarray(view, np.uint8)[:, :, None], 3, axis=2))
+        still = np.column_stack([np.full(self.COUNT, 76.0), 110 - rise])
+        return views, still - np.column_stack([away, 0 * away]), still
+
+    def test_a_pan_is_taken_out(self) -> None:
+        views, bar, still = self.film(30.0)
+        x, y, known = still_path(
+            views.__getitem__, bar[:, 0], bar[:, 1], self.RADIUS, lambda: False
+        )
+        self.assertTrue(known)
+        off = np.hypot(x - still[:, 0], y - still[:, 1]) / (2 * self.RADIUS)
+        self.assertLess(float(off.max()), 0.03)
+
+    def test_a_camera_that_stands_stands(self) -> None:
+        views, bar, _ = self.film(0.0)
+        x, y, known = still_path(
+            views.__getitem__, bar[:, 0], bar[:, 1], self.RADIUS, lambda: False
+        )
+        self.assertTrue(known)
+        np.testing.assert_array_equal(np.column_stack([x, y]), bar)
+
+
+if __name__ == "__main__":
+    unittest.main()
