@@ -29,7 +29,7 @@ from keen_kettle.core.track.vertical import Vertical, find_vertical
 
 __all__ = ["TRACKER_VERSION", "Pictures", "TrackMemory", "rim_of", "track_bar"]
 
-TRACKER_VERSION = 11
+TRACKER_VERSION = 12
 UPRIGHT_LOOKS = 3
 DOUBT_S = 0.8
 """A mark that is centred on nothing round is not followed in doubt for longer than this."""
