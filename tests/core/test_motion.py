@@ -320,6 +320,15 @@ class TestEvents(unittest.TestCase):
         events = judged(script, replace(track, y_px=y, still_y_px=y)).events
         self.assertLessEqual(abs(events["lift_off"].t_s - true), 3 / 60)
 
+    def test_one_picture_that_is_too_low_in_the_hang_is_not_its_lowest(self) -> None:
+        script = LiftScript("clean", "hang", "power", still_s=0.8)
+        lift, track = simulated(script, 60, noise_px=0.05)
+        true = lift.path.events_s["lift_off"]
+        y = track.y_px.copy()
+        y[int(60 * (true - 0.2))] += 3.0
+        events = judged(script, replace(track, y_px=y, still_y_px=y)).events
+        self.assertLessEqual(abs(events["lift_off"].t_s - true), 3 / 60)
+
     @settings(max_examples=25, deadline=None)
     @given(
         st.sampled_from(["snatch", "clean"]),

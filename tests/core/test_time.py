@@ -177,6 +177,9 @@ class TestRises(unittest.TestCase):
             held[0] = False
             found = rises(y, held, 0.001)
             self.assertEqual([one.begun for one in found], [begun])
+            held[1], y[1] = False, -0.0005  # and the second of them is not quite the first
+            found = rises(y, held, 0.001)
+            self.assertEqual([one.begun for one in found], [begun])
 
 
 class TestSame(unittest.TestCase):

@@ -271,11 +271,17 @@ def _lift_off(
         begin = _lowered_from(motion.raw_y_m, begin, peak_v)
         near = motion.raw_y_m[begin:peak_v]
         margin = max(noise, HANG_SHARE * rise.rise_m)
-        down = np.flatnonzero(near <= float(np.nanmin(near)) + margin)
+        down = np.flatnonzero(near <= _lowest(near) + margin)
         return begin + int(down[-1]) if len(down) else begin
     if derivative.support != "floor":
         begin = max(begin, min(rise.low, peak_v - 1))
     return _last_at_rest(motion, begin, peak_v, rise, max(noise, LIFTED_SHARE * rise.rise_m))
+
+
+def _lowest(y_m: Array) -> float:
+    """The least height that two pictures beside one another show: a single one may be off."""
+    known = y_m[np.isfinite(y_m)]
+    return float(np.min(np.maximum(known[1:], known[:-1]))) if len(known) > 1 else np.inf
 
 
 def _lowered_from(y_m: Array, begin: int, peak_v: int) -> int:

@@ -67,10 +67,10 @@ def rises(y_m: Array, held: NDArray[np.bool_] | None, sigma_m: float) -> list[Ri
         height = float(steady[high] - steady[low])
         if high > low and height > 0:
             begun, ended = _seen_whole(steady, low, high, sigma_m)
-            rested = int(at[1]) - int(at[0]) > RESTED
-            begun = begun or (rested and _gently(steady, low, high))
-            jump = float(np.max(np.diff(steady[low : high + 1]))) / height
             first, last = (_sharpened(heights, k, s) for k, s in ((low, -1.0), (high, 1.0)))
+            rested = first < high and int(at[first + 1]) - int(at[first]) > RESTED
+            begun = begun or (rested and _gently(steady[first : high + 1]))
+            jump = float(np.max(np.diff(steady[low : high + 1]))) / height
             found.append(Rise(int(at[first]), int(at[last]), height, begun, ended, jump))
     return found
 
@@ -87,15 +87,15 @@ def _seen_whole(steady: Array, low: int, high: int, sigma_m: float) -> tuple[boo
     return begun, ended
 
 
-def _gently(steady: Array, low: int, high: int) -> bool:
-    """Whether a rise begins with a small step, or with one that the next exceeds by far: after pictures that
+def _gently(rise: Array) -> bool:
+    """Whether a rise (heights, from its lowest to its highest) begins with a small step, or with one that the next exceeds by far: after pictures that
     are all alike, the bar lay still.
 
     A picture that was dropped makes the first step larger, but not the second too.
     """
-    steps = np.diff(steady[low : high + 1])
+    steps = np.diff(rise)
     small = float(np.min(steps[:2])) < BEGUN_SHARE * float(np.max(steps))
-    return low == 0 and (small or bool(np.all(steps[1:2] > FROM_REST * steps[0])))
+    return small or bool(np.all(steps[1:2] > FROM_REST * steps[0]))
 
 
 def _sharpened(heights: Array, turn: int, sign: float) -> int:
