@@ -106,6 +106,12 @@ class TestLaying(unittest.TestCase):
         lost = anchor.laid(elsewhere, IDENTITY)
         self.assertGreater(lost.misfit, 0.8 * anchor.misfit_aside(elsewhere, lost))
 
+    def test_what_is_out_of_sight_does_not_fit(self) -> None:
+        hall = 90 + clouds(5, 20, 4)
+        anchor, other = (Anchor(shrunk(seen(hall, IDENTITY)), ALL), shrunk(seen(hall, IDENTITY, 1)))
+        self.assertEqual(anchor.misfit(other, moved(0.9 * WIDE, 0)), np.inf)
+        self.assertLess(anchor.misfit(other, moved(0.5 * WIDE, 0)), np.inf)
+
     def test_a_blank_wall_is_not_plain(self) -> None:
         blank = shrunk(np.full((HIGH, WIDE), 90, np.uint8))
         self.assertFalse(Anchor(blank, ALL).plain)

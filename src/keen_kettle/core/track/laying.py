@@ -27,7 +27,9 @@ PEOPLE, MOST_LEVELS_OFF, LEARNS, LEAST = 12.0, 25.0, 0.2, 0.02
 many. How much a pixel usually differs is learnt so fast; then it counts less, down to so little."""
 NOISE = 2.0
 """Grey levels by which a hall may differ from itself."""
-STEPS, STILL_PX = 12, 0.03
+STEPS, STILL_PX, WILD, LEAST_SEEN = 12, 0.03, 0.3, 0.2
+"""A way is settled in so many steps at most, until one is so small; one that zooms or turns so much leads nowhere,
+and so does a way under which so little is seen."""
 LEAP_BY = 0.4
 """Pictures are made so much smaller again to see how far they have leapt."""
 BEYOND = -1e3
@@ -48,8 +50,8 @@ class Small:
 @dataclass(frozen=True)
 class Laid:
     """How a picture lies over an anchor: the way there (2, 3) in small pixels, by how many grey levels they
-    differ at each plain place (n,) where it shows anything (n,), on average, and how much of what is plain
-    it shows (0 to 1)."""
+    differ at each plain place (n,), where it shows anything (n,), the mean of log(1 + (those levels / NOISE)²),
+    which is infinite where it shows too little, and how much of what is plain it shows (0 to 1)."""
 
     way: Array
     away: Floats
@@ -117,6 +119,8 @@ class Anchor:
             bend = (slopes @ self._slopes.T).astype(float)
             bend += 1e-6 * (np.trace(bend) + 1) * np.eye(4)
             grow, turn, *shift = np.linalg.solve(bend, (slopes @ away).astype(float))
+            if not np.hypot(grow, turn) < WILD:
+                break
             # By so much this picture would have to go to meet the other: it is taken off the way instead.
             own = np.array([[1 + grow, -turn], [turn, 1 + grow]])
             back = way[:, :2] @ np.linalg.inv(own)
@@ -127,11 +131,11 @@ class Anchor:
         return self._as_laid(small, way)
 
     def misfit(self, small: Small, way: Array) -> float:
-        """How much a picture differs if it lies so."""
+        """How much a picture differs if it lies so, as `Laid` says."""
         return self._as_laid(small, way).misfit
 
     def misfit_aside(self, small: Small, laid: Laid) -> float:
-        """By how many grey levels a picture differs where it is laid a little aside of this."""
+        """How much a picture differs where it is laid a little aside of this."""
         aside = ASIDE * self._size[0]
         others = []
         for x, y in ((aside, 0.0), (-aside, 0.0), (0.0, aside), (0.0, -aside)):
@@ -147,11 +151,11 @@ class Anchor:
     def _as_laid(self, small: Small, way: Array) -> Laid:
         away, seen = self._away(small, way)
         counts = self._counts * seen
-        whole, shown = float(self._counts.sum()), float(counts.sum())
+        shown = float(counts.sum())
+        share = shown / max(float(self._counts.sum()), 1e-9)
         off = np.log1p((away / np.float32(NOISE)) ** 2)
-        return Laid(
-            way, away, seen, float(off @ counts) / max(shown, 1e-9), shown / max(whole, 1e-9)
-        )
+        misfit = float(off @ counts) / shown if share > LEAST_SEEN else np.inf
+        return Laid(way, away, seen, misfit, share)
 
     def _away(self, small: Small, way: Array) -> tuple[Floats, NDArray[np.bool_]]:
         """By how much another picture differs at the plain places, and where it shows anything."""
