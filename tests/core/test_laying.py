@@ -106,6 +106,13 @@ class TestLaying(unittest.TestCase):
         lost = anchor.laid(elsewhere, IDENTITY)
         self.assertGreater(lost.misfit, 0.8 * anchor.misfit_aside(elsewhere, lost))
 
+    def test_light_that_flickers_moves_nothing(self) -> None:
+        hall, true = 90 + clouds(1, 20, 4), moved(2, -1, 1.01, 0.5)
+        anchor = Anchor(shrunk(seen(hall, IDENTITY)), ALL)
+        for gain, more in ((1.2, 0.0), (0.8, 0.0), (1.0, 25.0), (0.9, -20.0)):
+            laid = anchor.laid(shrunk(seen(gain * hall + more, true, 1)), IDENTITY)
+            self.assertLess(off_px(laid, true), 0.3, (gain, more))
+
     def test_what_is_out_of_sight_does_not_fit(self) -> None:
         hall = 90 + clouds(5, 20, 4)
         anchor, other = (Anchor(shrunk(seen(hall, IDENTITY)), ALL), shrunk(seen(hall, IDENTITY, 1)))

@@ -30,11 +30,13 @@ NOISE = 2.0
 STEPS, STILL_PX, WILD, LEAST_SEEN = 12, 0.03, 0.3, 0.2
 """A way is settled in so many steps at most, until one is so small; one that zooms or turns so much leads nowhere,
 and so does a way under which so little is seen."""
+SOME, LIGHT_STEPS, MOST_GAIN = 8, 2, 0.5
+"""Light is told from each so many places first, then in so many steps; no picture has so much more contrast."""
 LEAP_BY = 0.4
 """Pictures are made so much smaller again to see how far they have leapt."""
 BEYOND = -1e3
-FEWEST = 300
-"""So many plain pixels are needed."""
+FEWEST, MOST = 300, 12_000
+"""So many plain pixels are needed, and of twice as many as the second every other one is enough."""
 ASIDE = 0.025
 """So far aside, of the width, pictures that are laid rightly differ more."""
 
@@ -94,7 +96,9 @@ class Anchor:
         # What does not count lends its contrast to what is round it.
         counts = cv2.erode(cv2.resize(mask, self._size), np.ones(around, np.uint8))
         weight = np.clip(contrast - LEAST_LEVELS, 0.0, MOST_LEVELS) * (counts / np.float32(255))
-        self._rows, self._columns = np.nonzero(weight)
+        rows, columns = np.nonzero(weight)
+        step = max(len(rows) // MOST, 1)
+        self._rows, self._columns = rows[::step], columns[::step]
         self._weight = self._counts = np.asarray(self._of(weight), np.float32)
         self._usual = np.zeros(len(self._weight), np.float32)
         self._levels = self._of(levels)
@@ -114,11 +118,7 @@ class Anchor:
         """Another picture laid over this one, near to a way (2, 3) there, so that they differ least."""
         for _ in range(STEPS):
             away, seen = self._away(small, way)
-            likely = seen / (1 + (away / np.float32(PEOPLE)) ** 2) ** 2
-            slopes = self._slopes * (self._counts * likely).astype(np.float32)
-            bend = (slopes @ self._slopes.T).astype(float)
-            bend += 1e-6 * (np.trace(bend) + 1) * np.eye(4)
-            grow, turn, *shift = np.linalg.solve(bend, (slopes @ away).astype(float))
+            grow, turn, *shift = self._step(away, self._counts * seen * _likely(away))
             if not np.hypot(grow, turn) < WILD:
                 break
             # By so much this picture would have to go to meet the other: it is taken off the way instead.
@@ -129,6 +129,13 @@ class Anchor:
             if np.hypot(*shift) + np.hypot(grow, turn) * max(self._middle) < STILL_PX:
                 break
         return self._as_laid(small, way)
+
+    def _step(self, away: Floats, counts: Floats) -> Array:
+        """Growth, turn and shift (4,) that take most off the differences (n,)."""
+        slopes = self._slopes * counts
+        bend = (slopes @ self._slopes.T).astype(float)
+        bend += 1e-6 * (np.trace(bend) + 1) * np.eye(4)
+        return np.asarray(np.linalg.solve(bend, (slopes @ away).astype(float)))
 
     def misfit(self, small: Small, way: Array) -> float:
         """How much a picture differs if it lies so, as `Laid` says."""
@@ -158,13 +165,34 @@ class Anchor:
         return Laid(way, away, seen, misfit, share)
 
     def _away(self, small: Small, way: Array) -> tuple[Floats, NDArray[np.bool_]]:
-        """By how much another picture differs at the plain places, and where it shows anything."""
+        """By how much another picture differs at the plain places, and where it shows anything. Brighter or
+        dimmer light, and more or less contrast, are no differences."""
         flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
         over = cv2.warpAffine(small.levels, way, self._size, flags=flags, borderValue=BEYOND)
         there = self._of(np.asarray(over))
         seen = there > -1.0
-        return np.asarray(np.where(seen, there - self._levels, 0.0), np.float32), seen
+        away = np.asarray(np.where(seen, there - self._levels, 0.0), np.float32)
+        return (away - self._light(away, seen)) * seen, seen
+
+    def _light(self, away: Floats, seen: NDArray[np.bool_]) -> Floats:
+        """What of the differences (n,) is light: as much everywhere, and more where it is bright."""
+        some = away[::SOME][seen[::SOME]]
+        light = np.full(len(away), np.median(some) if len(some) else 0.0, np.float32)
+        for _ in range(LIGHT_STEPS):
+            counts = self._counts * seen * _likely(away - light)
+            whole = float(counts.sum()) + 1e-9
+            bright = self._levels - float(counts @ self._levels) / whole
+            level = float(counts @ away) / whole
+            spread = float(counts @ bright**2) + 1e-6 * whole
+            gain = float((counts * bright) @ away) / spread
+            light = level + np.float32(np.clip(gain, -MOST_GAIN, MOST_GAIN)) * bright
+        return np.asarray(light, np.float32)
 
     def _of(self, picture: Floats) -> Floats:
         """What a picture (h, w) shows at the plain places, (n,)."""
         return np.asarray(picture[self._rows, self._columns])
+
+
+def _likely(away: Floats) -> Floats:
+    """How likely differences (n,) are the hall's own, 0 to 1."""
+    return np.asarray(1 / (1 + (away / np.float32(PEOPLE)) ** 2) ** 2, np.float32)
