@@ -314,25 +314,8 @@ def _confirmed(film: _Film, one: _Rated, least_rise: float) -> PlateMark | None:
     views, r = film.views, one.r / film.views.zoom
     if r < SMALLEST_RADIUS_PX:
         return None
-    tried, shown = _clearest_by_height(one), []
-    for view in tried:
-        film.go_on()
-        with suppress(ClipUnreadable):
-            shown.append((view, film.pictures.bgr(int(views.frames[view]))))
-
-    def seen(one_shown: tuple[int, NDArray[np.uint8]]) -> _Seen | None:
-        view, picture = one_shown
-        place = one.traveller.seen[view]
-        rough = picture, place.x / views.zoom, place.y / views.zoom, r
-        rim, _ = fit_rim(*rough)
-        if not rim.found and one.traveller.sure >= QUITE_SURE:
-            rim, _ = rim_by_mark(*rough)
-        if not rim.found or abs(max(rim.axes_px) / r - 1) >= SAME_SIZE:
-            return None
-        return _Seen(view, int(views.frames[view]), picture, rim, views)
-
-    fits = side_by_side(seen, shown, film.go_on)
-    found = [one for one in fits if one is not None]
+    tried = _clearest_by_height(one)
+    found = _rims_in(film, one, tried)
     if len(found) < max(2, LEAST_FITS * len(tried)):
         return None
     found = _outermost(_without_standing(found))
@@ -344,6 +327,29 @@ def _confirmed(film: _Film, one: _Rated, least_rise: float) -> PlateMark | None:
         return None
     mark = _mark_of([one for one in found if one.middle_is_seen], size)
     return mark if mark and film.fits(film.pictures.bgr(mark.frame), mark) else None
+
+
+def _rims_in(film: _Film, one: _Rated, tried: list[int]) -> list[_Seen]:
+    """The rims of about the right size that are found in some views' pictures: by their edges, or, of what looks
+    quite surely like a plate, as they are read."""
+    views, r, shown = film.views, one.r / film.views.zoom, []
+    for view in tried:
+        film.go_on()
+        with suppress(ClipUnreadable):
+            shown.append((view, film.pictures.bgr(int(views.frames[view]))))
+
+    def seen(view: int, picture: NDArray[np.uint8]) -> _Seen | None:
+        place = one.traveller.seen[view]
+        rough = picture, place.x / views.zoom, place.y / views.zoom, r
+        rim, _ = fit_rim(*rough)
+        if not rim.found and one.traveller.sure >= QUITE_SURE:
+            rim, _ = rim_by_mark(*rough)
+        if not rim.found or abs(max(rim.axes_px) / r - 1) >= SAME_SIZE:
+            return None
+        return _Seen(view, int(views.frames[view]), picture, rim, views)
+
+    rims = side_by_side(lambda each: seen(*each), shown, film.go_on)
+    return [rim for rim in rims if rim is not None]
 
 
 def _mark_of(found: list["_Seen"], size: float) -> PlateMark | None:
