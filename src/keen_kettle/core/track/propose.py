@@ -55,8 +55,9 @@ NEARLY_AS_CLEAR, SAME_RING, RIM_SEEN = 0.75, 0.08, 0.08
 LEAST_RING, LEAST_MATE, LEAST_OVER = 0.42, 0.38, 0.15
 """How clear a stacked rim is (agreeing share of its outline), and how much over other sizes."""
 NEARER, LARGER = 0.6, 1.08
-SMALL_RISE = 0.3
-"""Where nothing rises as in a lift, what surely looks like a plate may rise by fewer radii, as in a shrug."""
+SMALL_RISE, HARDLY = 0.3, 0.9
+"""Where nothing rises as in a lift, what surely looks like a plate may rise by fewer radii, as in a shrug. It is seen
+nowhere else then: what goes farther, but not plainly, is several things."""
 TRIES, LEAST_FITS, SAME_SIZE, SAME_RIM, CONFIRMED_RISE = 6, 0.4, 0.15, 0.05, 0.5
 PLAINLY_RISEN, ROUND_IT, CONCENTRIC, WITHIN = 1.2, (1.3, 1.6, 2.0, 2.5), 0.12, 0.3
 """What rises by fewer radii may be the ring inside a larger rim, so many times as large, round the same centre
@@ -128,7 +129,7 @@ def propose_plate(
     if lifted is not None:
         return lifted
     hardly = travellers(views, rounds, cancelled, SMALL_RISE)
-    plates = [one for one in hardly if one.sure >= QUITE_SURE]
+    plates = [one for one in hardly if one.sure >= QUITE_SURE and one.rise < HARDLY]
     return _nearest_of(film, plates, SMALL_RISE * CONFIRMED_RISE / LEAST_RISE)
 
 

@@ -63,6 +63,11 @@ class Traveller:
         """How surely it looks like a plate, on average where it is seen (0 to 1)."""
         return float(np.mean([one.sure for one in self.seen.values()] or [0.0]))
 
+    @property
+    def rise(self) -> float:
+        """How far apart the highest and the lowest place are in which it is seen, in radii."""
+        return float(np.ptp(list(self.heights.values()))) / self.r
+
 
 def rounds_of(views: Views, cancelled: Callable[[], bool]) -> list[list[Round]]:
     """The round things of each view, those that look like plates first.
