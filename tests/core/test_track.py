@@ -4,6 +4,7 @@ import tempfile
 import unittest
 from dataclasses import replace
 from pathlib import Path
+from typing import cast
 
 import cv2
 import numpy as np
@@ -16,7 +17,9 @@ from keen_kettle.core.clip import ClipReader, read_index, set_rotation, write_cl
 from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import Cancelled, MarkError
 from keen_kettle.core.lifts import Derivative
-from keen_kettle.core.track import PlateMark, State, fit_rim, scale_from_rim, track_bar
+from keen_kettle.core.track import HandWork, PlateMark, State, fit_rim, scale_from_rim, track_bar
+from keen_kettle.core.track.plate import Follower, Point
+from keen_kettle.core.track.tracker import DOUBTFUL, LONG_DOUBT_S, _follow, _Patience
 from tests.films import film, tracked
 
 Picture = NDArray[np.uint8]
@@ -119,6 +122,48 @@ class TestMarks(unittest.TestCase):
                 mark.check_against(10, 320, 240)
         with self.assertRaisesRegex(MarkError, "Mark the plate once"):
             track_bar(Slides([disc(100, 100, 30)]), [])
+
+
+class TestDoubt(unittest.TestCase):
+    """How long a plate is followed that may no longer be it, at fifty pictures a second."""
+
+    @staticmethod
+    def way(*parts: tuple[int, float, State]) -> list[int]:
+        """The pictures in which a plate is given, that is seen so many times, so surely, in such states."""
+        points = [
+            Point(10.0, 10.0, 5.0, sure, state)
+            for times, sure, state in parts
+            for _ in range(times)
+        ]
+        told = iter(points)
+
+        class Told:
+            lost_s = 0.0
+
+            def advance(self, _picture: Picture, _gap_s: float) -> Point:
+                return next(told)
+
+        film = Slides([np.zeros((20, 20, 3), np.uint8)] * (len(points) + 1))
+        patience = _Patience(LONG_DOUBT_S, DOUBTFUL)
+        way = _follow(
+            film,
+            cast(Follower, Told()),
+            0,
+            len(points),
+            HandWork(),
+            lambda *_: None,
+            patience=patience,
+        )
+        return [number for number, point in way.points.items() if np.isfinite(point.x)]
+
+    def test_a_long_weak_doubt_ends_the_path_where_it_began(self) -> None:
+        seen = self.way((20, 0.9, State.GOOD), (10, 0.55, State.CHECK), (100, 0.45, State.CHECK))
+        self.assertEqual(seen, list(range(1, 31)))
+
+    def test_a_doubt_that_is_short_or_resolved_or_less_weak_does_not(self) -> None:
+        weak, good = (60, 0.4, State.CHECK), (5, 0.7, State.GOOD)
+        self.assertEqual(len(self.way(weak, good, weak)), 125)
+        self.assertEqual(len(self.way((300, 0.55, State.CHECK))), 300)
 
 
 class TestTracking(unittest.TestCase):
