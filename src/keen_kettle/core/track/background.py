@@ -30,10 +30,10 @@ LIFTER, NEAR_LIFTER, MAY_BE = 2.6, 1.5, 0.2
 nearer than the first counts so little: in some views it is the lifter, in others all that is left of the hall."""
 MOST_FAILED, LEFT = 0.1, 0.6
 """So many frames may not be followed. Where so little of a reference is seen the next one is taken."""
-PLAINLY, STANDS_OUT, AS_WELL = 0.3, 0.75, 1.5
-"""A frame that is laid rightly differs less than the same a little aside by such a factor, or at least by such.
-Unmoved, the frames of a camera that stands differ at most so much more than laid (up to 1.2 in 62 lifelike films, those
-of one that moves from 2.7 on in 64)."""
+SURELY, PLAINLY, STANDS_OUT, AS_WELL = 0.1, 0.3, 0.75, 1.5
+"""A frame that hardly differs (0.65 grey levels) is laid rightly; one that is differs less than the same a little
+aside by the second factor plainly, by the third at least. Unmoved, the frames of a camera that stands differ at
+most so much more than laid (up to 1.2 in 62 lifelike films, those of one that moves from 2.7 on in 64)."""
 OVERLAY_LOOKS = 8
 PROBES = 40
 """So many frames are looked at first; a camera that stands still in them is left at that."""
@@ -211,6 +211,8 @@ class _Background:
             return None
         assert self._before is not None
         near = anchor.laid(small, self._last)
+        if near.misfit < SURELY:
+            return near
         aside = anchor.misfit_aside(small, near)
         if near.misfit < PLAINLY * aside:
             return near

@@ -36,7 +36,7 @@ LEAP_BY = 0.4
 """Pictures are made so much smaller again to see how far they have leapt."""
 BEYOND = -1e3
 FEWEST, MOST = 300, 12_000
-"""So many plain pixels are needed, and of twice as many as the second every other one is enough."""
+"""So many plain pixels are needed, and so many are enough."""
 ASIDE = 0.025
 """So far aside, of the width, pictures that are laid rightly differ more."""
 
@@ -97,7 +97,7 @@ class Anchor:
         counts = cv2.erode(cv2.resize(mask, self._size), np.ones(around, np.uint8))
         weight = np.clip(contrast - LEAST_LEVELS, 0.0, MOST_LEVELS) * (counts / np.float32(255))
         rows, columns = np.nonzero(weight)
-        step = max(len(rows) // MOST, 1)
+        step = len(rows) // MOST + 1
         self._rows, self._columns = rows[::step], columns[::step]
         self._weight = self._counts = np.asarray(self._of(weight), np.float32)
         self._usual = np.zeros(len(self._weight), np.float32)
