@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 
 from keen_kettle.core.track import still_path
-from keen_kettle.core.track.laying import Anchor, Laid, Small, leap, shrunk
+from keen_kettle.core.track.laying import Anchor, Laid, Small, leap, small_of
 
 Floats = NDArray[np.float64]
 Grey = NDArray[np.uint8]
@@ -64,8 +64,8 @@ class TestLaying(unittest.TestCase):
         self, x: float, y: float, zoom: float, roll: float
     ) -> None:
         hall, true = 90 + clouds(1, 20, 4), moved(x, y, zoom, roll)
-        anchor = Anchor(shrunk(seen(hall, IDENTITY)), ALL)
-        laid = anchor.laid(shrunk(seen(hall, true, 1)), IDENTITY)
+        anchor = Anchor(small_of(seen(hall, IDENTITY)), ALL)
+        laid = anchor.laid(small_of(seen(hall, true, 1)), IDENTITY)
         self.assertLess(off_px(laid, true), 0.25)
         self.assertGreater(laid.share, 0.9)
 
@@ -75,7 +75,7 @@ class TestLaying(unittest.TestCase):
 
         def shown(way: Floats, seed: int) -> Small:
             view = seen(boxes(), way, seed).astype(float)
-            return shrunk(np.asarray((view + wall).clip(0, 255), np.uint8))
+            return small_of(np.asarray((view + wall).clip(0, 255), np.uint8))
 
         anchor = Anchor(shown(IDENTITY, 0), ALL)
         laid = anchor.laid(shown(true, 1), moved(2, -1))
@@ -89,7 +89,7 @@ class TestLaying(unittest.TestCase):
         for k in range(20):
             view = seen(hall, IDENTITY, k).astype(float)
             view[10:140, 100:200] = lifter[60 + 3 * k : 190 + 3 * k, 160:260]
-            small = shrunk(np.asarray(view.clip(0, 255), np.uint8))
+            small = small_of(np.asarray(view.clip(0, 255), np.uint8))
             if anchor is None:
                 anchor = Anchor(small, ALL)
                 continue
@@ -99,33 +99,39 @@ class TestLaying(unittest.TestCase):
 
     def test_laid_rightly_it_differs_less_than_a_little_aside(self) -> None:
         hall = 90 + clouds(5, 20, 4)
-        anchor, other = (Anchor(shrunk(seen(hall, IDENTITY)), ALL), shrunk(seen(hall, IDENTITY, 1)))
+        anchor, other = (
+            Anchor(small_of(seen(hall, IDENTITY)), ALL),
+            small_of(seen(hall, IDENTITY, 1)),
+        )
         laid = anchor.laid(other, IDENTITY)
         self.assertLess(laid.misfit, 0.3 * anchor.misfit_aside(other, laid))
-        elsewhere = shrunk(seen(90 + clouds(6, 20, 4), IDENTITY))
+        elsewhere = small_of(seen(90 + clouds(6, 20, 4), IDENTITY))
         lost = anchor.laid(elsewhere, IDENTITY)
         self.assertGreater(lost.misfit, 0.8 * anchor.misfit_aside(elsewhere, lost))
 
     def test_light_that_flickers_moves_nothing(self) -> None:
         hall, true = 90 + clouds(1, 20, 4), moved(2, -1, 1.01, 0.5)
-        anchor = Anchor(shrunk(seen(hall, IDENTITY)), ALL)
+        anchor = Anchor(small_of(seen(hall, IDENTITY)), ALL)
         for gain, more in ((1.2, 0.0), (0.8, 0.0), (1.0, 25.0), (0.9, -20.0)):
-            laid = anchor.laid(shrunk(seen(gain * hall + more, true, 1)), IDENTITY)
+            laid = anchor.laid(small_of(seen(gain * hall + more, true, 1)), IDENTITY)
             self.assertLess(off_px(laid, true), 0.3, (gain, more))
 
     def test_what_is_out_of_sight_does_not_fit(self) -> None:
         hall = 90 + clouds(5, 20, 4)
-        anchor, other = (Anchor(shrunk(seen(hall, IDENTITY)), ALL), shrunk(seen(hall, IDENTITY, 1)))
+        anchor, other = (
+            Anchor(small_of(seen(hall, IDENTITY)), ALL),
+            small_of(seen(hall, IDENTITY, 1)),
+        )
         self.assertEqual(anchor.misfit(other, moved(0.9 * WIDE, 0)), np.inf)
         self.assertLess(anchor.misfit(other, moved(0.5 * WIDE, 0)), np.inf)
 
     def test_a_blank_wall_is_not_plain(self) -> None:
-        blank = shrunk(np.full((HIGH, WIDE), 90, np.uint8))
+        blank = small_of(np.full((HIGH, WIDE), 90, np.uint8))
         self.assertFalse(Anchor(blank, ALL).plain)
 
     def test_a_leap_of_the_whole_picture_is_seen(self) -> None:
         hall = 90 + clouds(7, 20, 4)
-        shift = leap(shrunk(seen(hall, IDENTITY)), shrunk(seen(hall, moved(21, -14), 1)))
+        shift = leap(small_of(seen(hall, IDENTITY)), small_of(seen(hall, moved(21, -14), 1)))
         self.assertLess(float(np.hypot(*(shift[:, 2] - [21, -14]))), 2.0)
 
 

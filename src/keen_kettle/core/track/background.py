@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
-from keen_kettle.core.track.laying import Anchor, Laid, Small, leap, shrunk
+from keen_kettle.core.track.laying import Anchor, Laid, Small, joined, leap, small_of
 from keen_kettle.core.track.overlay import overlay_mask
 
 __all__ = ["MATTERS", "still_path"]
@@ -173,7 +173,7 @@ class _Background:
     def advance(self, grey: Grey, zoom: float, bar_x_px: float) -> Array | None:
         """The matrix (2, 3) from this frame's pixels to the first frame's; None if unknown. The frame comes
         shrunk by `zoom`; in the film's pixels the bar is at `bar_x_px`."""
-        small = shrunk(grey)
+        small = small_of(grey)
         if self._anchor is None:
             self._begin(small, grey.shape, zoom, bar_x_px, _identity())
             return _identity()
@@ -184,7 +184,7 @@ class _Background:
         self._last, self._before = laid.way, small
         self._differs += self._anchor.misfit(small, self._to_first), laid.misfit
         self._anchor.learn(laid)
-        whole = _joined(self._to_first, np.asarray(cv2.invertAffineTransform(laid.way), float))
+        whole = joined(self._to_first, np.asarray(cv2.invertAffineTransform(laid.way), float))
         if laid.share < LEFT:
             self._begin(small, grey.shape, zoom, bar_x_px, whole)
         matrix = whole.copy()
@@ -205,8 +205,8 @@ class _Background:
         self._last, self._before = _identity(), small
 
     def _laid(self, anchor: Anchor, small: Small) -> Laid | None:
-        """How this frame lies over the reference: near to where the last one lay, or where the whole picture
-        has leapt to since."""
+        """How this frame lies over the reference: near to where the last one lay; if that is not plain, also
+        where the whole picture has leapt to since, and as the reference itself lies."""
         if not anchor.plain:
             return None
         assert self._before is not None
@@ -216,17 +216,10 @@ class _Background:
         aside = anchor.misfit_aside(small, near)
         if near.misfit < PLAINLY * aside:
             return near
-        others = (_joined(leap(self._before, small), self._last), _identity())
+        others = (joined(leap(self._before, small), self._last), _identity())
         best = min((near, *(anchor.laid(small, one) for one in others)), key=lambda one: one.misfit)
         return best if best.misfit < STANDS_OUT * aside else None
 
 
 def _identity() -> Array:
     return np.array([[1.0, 0.0, 0.0], [0.0, 1.0, 0.0]])
-
-
-def _joined(second: Array, first: Array) -> Array:
-    """First `first`, then `second`, as one matrix (2, 3)."""
-    turned = second[:, :2] @ first[:, :2]
-    shift = second[:, :2] @ first[:, 2] + second[:, 2]
-    return np.column_stack([turned, shift])

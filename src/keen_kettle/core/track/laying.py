@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Anchor", "Laid", "Small", "leap", "shrunk"]
+__all__ = ["Anchor", "Laid", "Small", "joined", "leap", "small_of"]
 
 Array = NDArray[np.float64]
 Floats = NDArray[np.float32]
@@ -23,8 +23,8 @@ AREA, SOFT_PX = 45_000, 1.0
 CONTRAST_PX, LEAST_LEVELS, MOST_LEVELS = 7, 1.0, 12.0
 """A pixel counts by the spread of those round it, from so many grey levels on, and no more than so many."""
 PEOPLE, MOST_LEVELS_OFF, LEARNS, LEAST = 12.0, 25.0, 0.2, 0.02
-"""A difference of so many grey levels is more likely somebody than the hall, and none counts as more than so
-many. How much a pixel usually differs is learnt so fast; then it counts less, down to so little."""
+"""A difference of so many grey levels is more likely somebody than the hall. How much a pixel usually differs is
+learnt, no difference as more than so many, so fast; then it counts less, down to so little."""
 NOISE = 2.0
 """Grey levels by which a hall may differ from itself."""
 STEPS, STILL_PX, WILD, LEAST_SEEN = 12, 0.03, 0.3, 0.2
@@ -62,11 +62,18 @@ class Laid:
     share: float
 
 
-def shrunk(grey: Grey) -> Small:
+def small_of(grey: Grey) -> Small:
     """A grey picture (h, w) as it is laid."""
     by = min(float(np.sqrt(AREA / grey.size)), 1.0)
     small = cv2.resize(grey, None, fx=by, fy=by, interpolation=cv2.INTER_AREA)
     return Small(np.asarray(cv2.GaussianBlur(small.astype(np.float32), (0, 0), SOFT_PX)), by)
+
+
+def joined(second: Array, first: Array) -> Array:
+    """First `first`, then `second`, as one way (2, 3)."""
+    turned = second[:, :2] @ first[:, :2]
+    shift = second[:, :2] @ first[:, 2] + second[:, 2]
+    return np.column_stack([turned, shift])
 
 
 def leap(before: Small, now: Small) -> Array:

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
+from keen_kettle.core.track.laying import joined
 from keen_kettle.core.track.rounds import MovingEdges, moving_edges
 from keen_kettle.core.track.side_by_side import side_by_side
 
@@ -243,7 +244,7 @@ def _best_laid(
         if not np.array_equal(beside_laid, STILL):
             likely.append(beside_laid)
         if not said:
-            said = [_chain(beside_laid, step) for step in _similarities(here, beside)]
+            said = [joined(beside_laid, step) for step in _similarities(here, beside)]
     if said:
         likely.append(min(said, key=lambda one: _misfit(middle, here, one)))
     misfits = [_misfit(middle, here, one) for one in likely]
@@ -346,13 +347,6 @@ def _in_small(matrix: Array, zoom: float) -> Array:
     made = matrix.copy()
     made[:, 2] *= zoom
     return made
-
-
-def _chain(after: Array, before: Array) -> Array:
-    """One similarity after another."""
-    return np.column_stack(
-        [after[:, :2] @ before[:, :2], after[:, :2] @ before[:, 2] + after[:, 2]]
-    )
 
 
 # What moves
