@@ -74,7 +74,7 @@ def _report_steps(film: BenchFilm) -> None:
     jumps, plain = [], []
     for number in np.random.default_rng(5).integers(20, count, 12):
         stamp = int(index.pts[number])
-        key = int(index.key_pts[index.key_pts <= stamp][-1])
+        key = int(index.pts[index.keys[index.keys <= number][-1]])
         with ClipReader(index) as reader:
             jumps.append(_shown(reader, int(number)))
         begin = time.perf_counter()

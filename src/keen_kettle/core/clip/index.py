@@ -2,32 +2,41 @@
 
 Every packet is listed without decoding (a fast pass). A frame's number is the rank of its time
 stamp; its time is that stamp, never number × rate. So B-frames, uneven times and edit lists all
-come out right.
+come out right. Some writers stamp the packets in the order in which they are stored, though frames
+are shown in another: such a film is decoded once, and its frames are numbered as they come out.
 """
 
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import islice, pairwise
 from pathlib import Path
 
 import av
 import numpy as np
-from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
+from keen_kettle.core.clip.packets import decoded_frames, stamp_of
 from keen_kettle.core.errors import ClipNotFound, ClipUnreadable
 
-__all__ = ["ClipIndex", "read_index"]
+__all__ = ["ClipIndex", "read_index", "shown_size"]
 
 LONGEST_STEP_S = 3.0
+TRIED = 32
+"""So many frames are decoded to see whether they come out in the order of their stamps."""
+SQUARE_WITHIN, LEAST_ASPECT = 0.005, 0.3
+"""A pixel whose sides differ less counts as square; one that is told to be narrower is not believed."""
 
 
 @dataclass(frozen=True)
 class ClipIndex:
     """The frames of one film.
 
-    `pts` and `key_pts` are time stamps in `time_base` units, ascending; `t_s` (n,) are seconds
-    from the first frame, without its `leaps` (steps of seconds or hours that no film makes; each is
-    taken as one usual frame). Width and height are as shown, after `rotation_deg` (clockwise).
+    `pts` (n,) are the time stamps in `time_base` units by which the frames are known, in the order in
+    which they are shown (not ascending where a writer stamped them in the order of storing). `keys` (k,) are the numbers of the
+    frames at which decoding can begin, ascending. `t_s` (n,) are seconds from the first frame, without
+    its `leaps` (steps of seconds or hours that no film makes; each is taken as one usual frame).
+    Width and height are as shown: with square pixels (`pixel_aspect` is the width of a stored one by its
+    height), after `rotation_deg` (clockwise).
     """
 
     path: Path
@@ -37,9 +46,10 @@ class ClipIndex:
     rotation_deg: int
     time_base: Fraction
     pts: NDArray[np.int64]
-    key_pts: NDArray[np.int64]
+    keys: NDArray[np.intp]
     t_s: NDArray[np.float64]
     leaps: int = 0
+    pixel_aspect: float = 1.0
 
     def __len__(self) -> int:
         return len(self.pts)
@@ -89,32 +99,49 @@ def read_index(path: Path) -> ClipIndex:
             f"{path.name} is empty (0 bytes). It was not copied; copy it again from the phone."
         )
     try:
+        listed = _listed(path)
+        if len(listed.pts) < 2:
+            raise ClipUnreadable(f"{path.name} holds a single picture, or none; a film is needed.")
         with av.open(str(path)) as container:
-            if not container.streams.video:
-                raise ClipUnreadable(f"{path.name} has no video in it. Choose a film of a lift.")
             stream = container.streams.video[0]
-            pts, keys = _list_packets(container, stream)
-            if len(pts) < 2:
-                raise ClipUnreadable(
-                    f"{path.name} holds a single picture, or none; a film is needed."
-                )
-            container.seek(0)
-            first = next(container.decode(stream), None)
+            begun = decoded_frames(container, stream)
+            first = next(begun, None)
             if first is None:
                 raise ClipUnreadable(f"{path.name} holds video, but none of it can be decoded.")
-            turn = -first.rotation % 360
-            wide, high = first.width, first.height
-            if turn in (90, 270):
-                wide, high = high, wide
-            base = stream.time_base or Fraction(1, 1000)
-            t_s, mended = _without_leaps((pts - pts[0]) * float(base))
+            stamps = [stamp_of(frame) for frame in (first, *islice(begun, TRIED - 1))]
             codec = stream.codec_context.name
-            return ClipIndex(path, codec, wide, high, int(turn), base, pts, keys, t_s, mended)
+            base = stream.time_base or Fraction(1, 1000)
+            aspect = _believed(stream.sample_aspect_ratio)
+            reorders = bool(stream.codec_context.has_b_frames)
+        if not _ascending(stamps) or (reorders and not listed.ahead):
+            listed = _as_shown(path, listed)
     except (av.FFmpegError, OSError) as error:
         raise ClipUnreadable(
             f"{path.name} cannot be read as a film ({_plain(error)}). "
             "It may be damaged or not fully copied; copy it again from the phone."
         ) from error
+    t_s, leaps = _without_leaps((np.sort(listed.pts) - listed.pts.min()) * float(base))
+    turn = -first.rotation % 360
+    wide, high = shown_size(first.width, first.height, aspect)
+    if turn in (90, 270):
+        wide, high = high, wide
+    return ClipIndex(
+        path, codec, wide, high, int(turn), base, listed.pts, listed.keys, t_s, leaps, aspect
+    )
+
+
+def shown_size(width_px: int, height_px: int, pixel_aspect: float) -> tuple[int, int]:
+    """Width and height of a picture with square pixels; none of its sides gets shorter."""
+    if pixel_aspect >= 1:
+        return round(width_px * pixel_aspect), height_px
+    return width_px, round(height_px / pixel_aspect)
+
+
+def _believed(told: Fraction | None) -> float:
+    """A pixel's width by its height."""
+    aspect = float(told or 1)
+    possible = LEAST_ASPECT < aspect < 1 / LEAST_ASPECT
+    return aspect if possible and abs(aspect - 1) > SQUARE_WITHIN else 1.0
 
 
 def _without_leaps(
@@ -130,19 +157,55 @@ def _without_leaps(
     return np.concatenate([[0.0], np.cumsum(steps)]), int(leaps.sum())
 
 
-def _list_packets(
-    container: av.container.InputContainer, stream: VideoStream
-) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    pts: list[int] = []
-    keys: list[int] = []
-    for packet in container.demux(stream):
-        stamp = packet.pts if packet.pts is not None else packet.dts
-        if stamp is None or packet.size == 0 or packet.is_discard:
-            continue
-        pts.append(stamp)
-        if packet.is_keyframe:
-            keys.append(stamp)
-    return np.unique(np.array(pts, np.int64)), np.unique(np.array(keys, np.int64))
+@dataclass(frozen=True)
+class _Listed:
+    """Stamps in the order in which the frames are shown, the numbers of those at which decoding can begin,
+    and whether the film tells that frames are shown in another order than they are stored."""
+
+    pts: NDArray[np.int64]
+    keys: NDArray[np.intp]
+    ahead: bool
+
+
+def _listed(path: Path) -> _Listed:
+    """The packets by their stamps, which are believed."""
+    stamps: list[int] = []
+    key_stamps: list[int] = []
+    leads: set[int] = set()
+    with av.open(str(path)) as container:
+        if not container.streams.video:
+            raise ClipUnreadable(f"{path.name} has no video in it. Choose a film of a lift.")
+        for packet in container.demux(container.streams.video[0]):
+            stamp = stamp_of(packet)
+            if stamp is None or packet.size == 0 or packet.is_discard:
+                continue
+            stamps.append(stamp)
+            if packet.is_keyframe:
+                key_stamps.append(stamp)
+            if packet.pts is not None and packet.dts is not None:
+                leads.add(packet.pts - packet.dts)
+    pts = np.unique(np.array(stamps, np.int64))
+    return _Listed(pts, np.flatnonzero(np.isin(pts, key_stamps)), len(leads) > 1)
+
+
+def _as_shown(path: Path, listed: _Listed) -> _Listed:
+    """The same, but in the order in which the frames come out when the whole film is decoded."""
+    known = set(listed.pts.tolist())
+    came: dict[int, bool] = {}
+    with av.open(str(path)) as container:
+        stream = container.streams.video[0]
+        stream.thread_type = "AUTO"
+        for frame in decoded_frames(container, stream):
+            stamp = stamp_of(frame)
+            if stamp is not None and stamp in known:
+                came.setdefault(stamp, bool(frame.key_frame))
+    pts = np.array(list(came), np.int64)
+    return _Listed(pts, np.flatnonzero(list(came.values())), listed.ahead)
+
+
+def _ascending(stamps: list[int | None]) -> bool:
+    told = [stamp for stamp in stamps if stamp is not None]
+    return all(later > earlier for earlier, later in pairwise(told))
 
 
 def _plain(error: Exception) -> str:

@@ -3,23 +3,27 @@
 A frame is found by its time stamp: go on decoding when it lies just ahead, otherwise seek to the
 last key frame at or before it and decode up to it, leaving out frames that no other needs until
 shortly before. If a container's seek lands too late, the next earlier key frame is tried, and at
-last the beginning. One reader belongs to one thread.
+last the film is opened anew. One reader belongs to one thread.
 """
 
 import threading
 from collections import OrderedDict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import partial
 from types import TracebackType
 from typing import Any
 
 import av
 import cv2
 import numpy as np
+from av.packet import Packet
 from av.video.reformatter import Interpolation, VideoReformatter
+from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
-from keen_kettle.core.clip.index import ClipIndex
+from keen_kettle.core.clip.index import ClipIndex, shown_size
+from keen_kettle.core.clip.packets import decoded_frames, stamp_of
 from keen_kettle.core.errors import ClipUnreadable
 
 __all__ = ["ClipReader", "Frame"]
@@ -39,6 +43,7 @@ class Frame:
     t_s: float
     decoded: av.VideoFrame
     rotation_deg: int
+    pixel_aspect: float = 1.0
 
     def luma(self) -> NDArray[np.uint8]:
         """Brightness, shape (height, width)."""
@@ -63,6 +68,9 @@ class Frame:
         return sum(plane.buffer_size for plane in self.decoded.planes)
 
     def _turned(self, picture: NDArray[Any]) -> NDArray[np.uint8]:
+        if self.pixel_aspect != 1:
+            high, wide = picture.shape[:2]
+            picture = cv2.resize(picture, shown_size(wide, high, self.pixel_aspect))
         turn = TURNS.get(self.rotation_deg)
         return np.asarray(picture if turn is None else cv2.rotate(picture, turn), np.uint8)
 
@@ -96,15 +104,18 @@ class ClipReader:
         self._cache_bytes = cache_bytes
         self._held_bytes = 0
         self._number_of = {int(stamp): number for number, stamp in enumerate(index.pts)}
-        try:
-            self._container = av.open(str(index.path))
-        except (av.FFmpegError, OSError) as error:
-            raise ClipUnreadable(f"{index.path.name} cannot be opened any more.") from error
-        self._stream = self._container.streams.video[0]
-        self._stream.thread_type = "AUTO"
         self._running: Iterator[Frame] | None = None
         self._position = -1
-        self._whole_from = int(index.pts[0])
+        self._whole_from = 0
+        self._open()
+
+    def _open(self) -> None:
+        try:
+            self._container = av.open(str(self.index.path))
+        except (av.FFmpegError, OSError) as error:
+            raise ClipUnreadable(f"{self.index.path.name} cannot be opened any more.") from error
+        self._stream = self._container.streams.video[0]
+        self._stream.thread_type = "AUTO"
 
     def __enter__(self) -> "ClipReader":
         return self
@@ -145,9 +156,8 @@ class ClipReader:
         if number in self._cache:
             self._cache.move_to_end(number)
             return self._cache[number]
-        for start in self._starts(number):
-            if start is not None:
-                self._seek(start)
+        for begin in self._beginnings(number):
+            begin()
             found = self._decode_to(number)
             if found is not None:
                 return found
@@ -155,44 +165,46 @@ class ClipReader:
             f"Frame {number} of {self.index.path.name} is damaged; the frames round it can still be used."
         )
 
-    def _starts(self, number: int) -> Iterator[int | None]:
-        """Places to begin decoding from, best first; None means to go on from here."""
-        stamp = self.index.pts[number]
-        keys = self.index.key_pts
-        last = int(np.searchsorted(keys, stamp, side="right")) - 1
-        key_number = self._number_of[int(keys[last])] if last >= 0 else 0
-        if self._running is not None and key_number - 1 <= self._position < number:
-            yield None
-        for back in range(3):
-            if last - back >= 0:
-                yield int(keys[last - back])
-        yield int(min(self.index.pts[0], keys[0] if len(keys) else self.index.pts[0]))
+    def _beginnings(self, number: int) -> Iterator[Callable[[], None]]:
+        """Ways to come to where decoding can begin, best first."""
+        keys = self.index.keys
+        last = int(np.searchsorted(keys, number, side="right")) - 1
+        key = int(keys[last]) if last >= 0 else 0
+        if self._running is not None and key - 1 <= self._position < number:
+            yield lambda: None
+        for earlier in keys[max(last - 2, 0) : last + 1][::-1]:
+            yield partial(self._seek, int(self.index.pts[earlier]))
+        yield self._begin_anew
 
     def _seek(self, stamp: int) -> None:
         self._container.seek(stamp, stream=self._stream, backward=True)
-        self._running = self._decode()
-        self._position = -1
+        self._running, self._position = self._decode(), -1
+
+    def _begin_anew(self) -> None:
+        """Some containers cannot be sent back to their first frames."""
+        self._container.close()
+        self._open()
+        self._running, self._position = self._decode(), -1
 
     def _decode(self) -> Iterator[Frame]:
-        codec = self._stream.codec_context
-        for packet in self._container.demux(self._stream):
-            early = packet.pts is not None and packet.pts < self._whole_from
-            codec.skip_frame = "NONREF" if early else "DEFAULT"
-            try:
-                decoded = packet.decode()
-            except av.InvalidDataError:
-                continue
-            for frame in decoded:
-                stamp = frame.pts if frame.pts is not None else frame.dts
-                number = self._number_of.get(stamp if stamp is not None else -1)
-                if number is not None:
-                    t_s = float(self.index.t_s[number])
-                    yield Frame(number, t_s, frame, self.index.rotation_deg)
+        turn, aspect = self.index.rotation_deg, self.index.pixel_aspect
+        for frame in decoded_frames(self._container, self._stream, self._spare):
+            number = self._number(frame)
+            if number is not None:
+                yield Frame(number, float(self.index.t_s[number]), frame, turn, aspect)
+
+    def _number(self, one: "Packet[VideoStream] | av.VideoFrame") -> int | None:
+        stamp = stamp_of(one)
+        return None if stamp is None else self._number_of.get(stamp)
+
+    def _spare(self, packet: "Packet[VideoStream]") -> None:
+        """Well before the frame that is wanted, those that no other needs are left out."""
+        number = self._number(packet)
+        early = number is not None and number < self._whole_from
+        self._stream.codec_context.skip_frame = "NONREF" if early else "DEFAULT"
 
     def _decode_to(self, number: int) -> Frame | None:
-        self._whole_from = int(self.index.pts[max(number - WHOLE_FRAMES, 0)])
-        if self._running is None:
-            self._seek(int(self.index.pts[0]))
+        self._whole_from = max(number - WHOLE_FRAMES, 0)
         assert self._running is not None
         for frame in self._running:
             self._position = frame.number
