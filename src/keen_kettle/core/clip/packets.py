@@ -1,0 +1,34 @@
+"""An opened film's packets and decoded frames, and the stamps by which both are known."""
+
+from collections.abc import Callable, Iterator
+
+import av
+from av.container import InputContainer
+from av.packet import Packet
+from av.video.stream import VideoStream
+
+__all__ = ["decoded_frames", "stamp_of"]
+
+
+def stamp_of(one: "Packet[VideoStream] | av.VideoFrame") -> int | None:
+    """The time stamp in the stream's time base: when it is shown, or else where it is stored; None if the
+    film tells neither."""
+    return one.pts if one.pts is not None else one.dts
+
+
+def decoded_frames(
+    container: InputContainer,
+    stream: VideoStream,
+    before: Callable[["Packet[VideoStream]"], None] = lambda packet: None,
+) -> Iterator[av.VideoFrame]:
+    """Frames from here on, in the order in which they are shown; damaged packets are passed over.
+
+    `before` is called with each packet before it is decoded.
+    """
+    for packet in container.demux(stream):
+        before(packet)
+        try:
+            frames = packet.decode()
+        except av.InvalidDataError:
+            continue
+        yield from frames
