@@ -2,10 +2,13 @@
 
 import tempfile
 import unittest
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 from unittest import mock
 
+import av
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -71,6 +74,56 @@ class TestExactFrames(ClipCase):
     def test_matroska_is_exact_too(self) -> None:
         path = self.film("film.mkv", np.arange(80) / 30, key_interval=40)
         self.assert_exact(path, [79, 0, 41, 40, 39, 5])
+
+    def test_frames_are_exact_where_stamps_follow_the_order_of_storing(self) -> None:
+        """Some writers give each packet the time at which it is decoded, B-frames among them."""
+        proper = self.film("proper.mp4", np.arange(90) / 30, key_interval=20, b_frames=3)
+        order = np.random.default_rng(4).permutation(90).tolist()
+        path = self.stored_order(proper, self.room / "stored.mp4")
+        index = read_index(path)
+        self.assertEqual(len(index), 90)
+        self.assertTrue((np.diff(index.pts) < 0).any(), "the stamps should be mixed up")
+        np.testing.assert_allclose(np.diff(index.t_s), 1 / 30, atol=2e-3)
+        self.assert_exact(path, [*range(90), *order], cache_bytes=20_000)
+
+    @staticmethod
+    def stored_order(proper: Path, path: Path) -> Path:
+        with av.open(str(proper)) as film, av.open(str(path), "w") as out:
+            stream = out.add_stream_from_template(film.streams.video[0])
+            for count, packet in enumerate(film.demux(film.streams.video[0])):
+                if packet.size:
+                    packet.stream, packet.time_base = stream, Fraction(1, 30)
+                    packet.pts = packet.dts = count
+                    out.mux(packet)
+        return path
+
+    def test_a_container_that_cannot_be_sent_back_to_its_beginning_is_exact_too(self) -> None:
+        path = self.film("camcorder.ts", np.arange(60) / 30, key_interval=10, b_frames=2)
+        self.assert_exact(path, [59, 0, 31, 1, 9, 10, 3, *range(60)], cache_bytes=20_000)
+
+    def test_pixels_that_are_not_square_are_made_square(self) -> None:
+        for aspect, shown in ((Fraction(4, 3), (256, 144)), (Fraction(2, 3), (192, 216))):
+            path = self.room / "wide.mp4"
+            ball = np.zeros((144, 192, 3), np.uint8)
+            cv2.ellipse(ball, (96, 72), (round(45 / aspect), 45), 0, 0, 360, (255, 255, 255), -1)
+            with av.open(str(path), "w") as out:
+                stream = out.add_stream("libx264", rate=30)
+                stream.width, stream.height, stream.pix_fmt = 192, 144, "yuv420p"
+                stream.codec_context.sample_aspect_ratio = aspect
+                for _ in range(3):
+                    out.mux(stream.encode(av.VideoFrame.from_ndarray(ball, format="bgr24")))
+                out.mux(stream.encode(None))
+            for turn in (0, 90):
+                set_rotation(path, turn)
+                index = read_index(path)
+                size = (index.height_px, index.width_px)
+                self.assertEqual(size, shown[::-1] if turn == 0 else shown)
+                with ClipReader(index) as reader:
+                    luma = reader.frame(1).luma()
+                    self.assertEqual(luma.shape, size)
+                    self.assertEqual(reader.frame(1).bgra().shape[:2], size)
+                rows, columns = np.nonzero(luma > 128)
+                self.assertAlmostEqual(np.ptp(rows), np.ptp(columns), delta=2)
 
     def test_a_turned_phone_film_is_shown_upright(self) -> None:
         for degrees in (90, 180, 270):

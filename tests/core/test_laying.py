@@ -97,6 +97,32 @@ class TestLaying(unittest.TestCase):
             anchor.learn(laid)
             self.assertLess(off_px(laid, IDENTITY), 0.7, k)
 
+    def test_one_striking_thing_does_not_outweigh_a_weak_hall(self) -> None:
+        hall, box = 90 + clouds(11, 5, 3), clouds(12, 45, 1.5) + 120
+        anchor = laid = None
+        for k in range(12):
+            view = seen(hall, IDENTITY, k).astype(float)
+            view[30:130, 90 + 2 * k : 190 + 2 * k] = box[60:160, 60:160]
+            small = small_of(np.asarray(view.clip(0, 255), np.uint8))
+            if anchor is None:
+                anchor = Anchor(small, ALL)
+                continue
+            laid = anchor.laid(small, IDENTITY if laid is None else laid.way)
+            anchor.learn(laid)
+            self.assertLess(off_px(laid, IDENTITY), 1.0, k)
+
+    def test_how_unsure_it_is_where_all_hangs_on_one_thing(self) -> None:
+        """The same noise over a whole hall, and over a blank wall with one box."""
+        blank = np.full((HIGH + 120, WIDE + 120), 90.0)
+        blank[100:160, 100:170] = 90 + clouds(13, 20, 3)[100:160, 100:170]
+        unsure = []
+        for hall in (90 + clouds(13, 20, 3), blank):
+            anchor = Anchor(small_of(seen(hall, IDENTITY)), ALL)
+            laid = anchor.laid(small_of(seen(hall, moved(1, 1), 1, 3.0)), IDENTITY)
+            unsure.append(anchor.unsure_px(laid))
+        self.assertLess(unsure[0], 0.1)
+        self.assertGreater(unsure[1], 3 * unsure[0])
+
     def test_laid_rightly_it_differs_less_than_a_little_aside(self) -> None:
         hall = 90 + clouds(5, 20, 4)
         anchor, other = (
@@ -162,6 +188,30 @@ class TestFilled(unittest.TestCase):
         self.assertTrue(known)
         off = np.hypot(x - still[:, 0], y - still[:, 1]) / (2 * self.RADIUS)
         self.assertLess(float(off.max()), 0.03)
+
+    def test_a_pan_between_bars_is_taken_out(self) -> None:
+        """The bars stand still, whatever the camera does."""
+        views, bar, still = self.film(30.0)
+        barred = [cv2.copyMakeBorder(one, 30, 30, 0, 0, cv2.BORDER_CONSTANT) for one in views]
+        x, y, known = still_path(
+            barred.__getitem__, bar[:, 0], bar[:, 1] + 30, self.RADIUS, lambda: False
+        )
+        self.assertTrue(known)
+        off = np.hypot(x - still[:, 0], y - 30 - still[:, 1]) / (2 * self.RADIUS)
+        self.assertLess(float(off.max()), 0.03)
+
+    def test_before_a_wall_that_shows_nothing_the_camera_is_not_known(self) -> None:
+        """All that could be followed is somebody's arm."""
+        arm = clouds(14, 30, 2)[60:110, 60:140] + 120
+        views = []
+        for k in range(self.COUNT):
+            view = 90 + np.random.default_rng(k).normal(0, 1, (HIGH, WIDE))
+            view[40:90, 20 + 2 * k : 100 + 2 * k] = arm
+            views.append(np.repeat(view.clip(0, 255).astype(np.uint8)[:, :, None], 3, axis=2))
+        x = np.full(self.COUNT, 240.0)
+        still_x, _, known = still_path(views.__getitem__, x, x / 2, self.RADIUS, lambda: False)
+        self.assertFalse(known)
+        np.testing.assert_array_equal(still_x, x)
 
     def test_a_camera_that_stands_stands(self) -> None:
         views, bar, _ = self.film(0.0)

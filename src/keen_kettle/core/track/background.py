@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
+from keen_kettle.core.track.framing import film_part
 from keen_kettle.core.track.laying import Anchor, Laid, Small, joined, leap, small_of
 from keen_kettle.core.track.overlay import overlay_mask
 
@@ -34,7 +35,11 @@ SURELY, PLAINLY, STANDS_OUT, AS_WELL = 0.1, 0.3, 0.75, 1.5
 """A frame that hardly differs (0.65 grey levels) is laid rightly; one that is differs less than the same a little
 aside by the second factor plainly, by the third at least. Unmoved, the frames of a camera that stands differ at
 most so much more than laid (up to 1.2 in 62 lifelike films, those of one that moves from 2.7 on in 64)."""
-OVERLAY_LOOKS = 8
+UNSURE = 0.01
+"""Where by more of a diameter in one frame of ten all hangs on one part of the picture, the hall is too plain to
+tell the camera's movement from the lifter's (0.006 at most in 64 lifelike films; from 0.013 on where before a plain
+wall the movement was off by more than 2 %)."""
+LOOKS = 8
 PROBES = 40
 """So many frames are looked at first; a camera that stands still in them is left at that."""
 MATTERS = 0.012
@@ -90,15 +95,16 @@ def _carried_back(
     away = np.full((len(frames), 2), np.nan)
     for place, number in enumerate(frames):
         _go_on(cancelled)
-        small = shrunk(int(number))
-        bar_x_px = float(path[number, 0])
-        matrix = None if small is None else follower.advance(small, shrunk.zoom, bar_x_px)
+        small, bar = shrunk(int(number)), path[number] - shrunk.corner_px
+        matrix = None if small is None else follower.advance(small, shrunk.zoom, float(bar[0]))
         if matrix is not None:
-            away[place] = matrix[:, :2] @ path[number] + matrix[:, 2] - path[number]
+            away[place] = matrix[:, :2] @ bar + matrix[:, 2] - bar
         elif follower.failed > MOST_FAILED * len(frames) + 3:
             return None
     if follower.stands:
         return path
+    if follower.unsure > UNSURE:
+        return None
     known = np.isfinite(away[:, 0])
     still = path.copy()
     for side in range(2):
@@ -107,8 +113,9 @@ def _carried_back(
 
 
 class _Shrunk:
-    """The film's pictures in grey at the size at which the background is followed; those that are looked at
-    first are kept, and tell what is laid over the film (`overlay`, 0 there)."""
+    """The film's pictures in grey at the size at which the background is followed, without bars that it may lie
+    between (`corner_px` is where it begins, in the film's pixels). Those that are looked at first are kept, and
+    tell what is laid over the film (`overlay`, 0 there)."""
 
     def __init__(
         self,
@@ -117,19 +124,28 @@ class _Shrunk:
         cancelled: Callable[[], bool],
     ) -> None:
         self._pictures = pictures
-        self._kept: dict[int, Grey | None] = {}
         self.zoom = 1.0
+        kept: dict[int, Grey | None] = {}
         for number in probe:
             _go_on(cancelled)
-            self._kept[int(number)] = self(int(number))
-        known = [grey for grey in self._kept.values() if grey is not None]
-        some = np.unique(np.linspace(0, len(known) - 1, OVERLAY_LOOKS).round().astype(int))
-        self.overlay = overlay_mask([known[k] for k in some]) if known else None
+            kept[int(number)] = self._whole(int(number))
+        known = [grey for grey in kept.values() if grey is not None]
+        some = np.unique(np.linspace(0, len(known) - 1, LOOKS).round().astype(int))
+        looks = [known[k] for k in some] if known else []
+        self._part = film_part(looks) if looks else (slice(None), slice(None))
+        rows, columns = self._part
+        self.corner_px = np.array([columns.start or 0, rows.start or 0]) / self.zoom
+        self.overlay = overlay_mask([grey[self._part] for grey in looks])
+        self._kept = {k: None if grey is None else grey[self._part] for k, grey in kept.items()}
 
     def __call__(self, number: int) -> Grey | None:
         """One picture, (h, w); None where it cannot be read."""
         if number in self._kept:
             return self._kept[number]
+        whole = self._whole(number)
+        return None if whole is None else whole[self._part]
+
+    def _whole(self, number: int) -> Grey | None:
         try:
             picture = self._pictures(number)
         except ClipUnreadable:
@@ -163,6 +179,12 @@ class _Background:
         self._to_first = self._last = _identity()
         self._before: Small | None = None
         self._differs = np.zeros(2)
+        self._unsure: list[float] = []
+
+    @property
+    def unsure(self) -> float:
+        """In one frame of ten more than so much of a diameter hangs on one part of the picture."""
+        return float(np.percentile(self._unsure, 90)) if self._unsure else 0.0
 
     @property
     def stands(self) -> bool:
@@ -182,6 +204,8 @@ class _Background:
             self.failed += 1
             return None
         self._last, self._before = laid.way, small
+        diameter = 2 * self._radius_px * zoom * small.by
+        self._unsure.append(self._anchor.unsure_px(laid) / diameter)
         self._differs += self._anchor.misfit(small, self._to_first), laid.misfit
         self._anchor.learn(laid)
         whole = joined(self._to_first, np.asarray(cv2.invertAffineTransform(laid.way), float))

@@ -1,12 +1,14 @@
 """Lays pictures of a hall over one of them by what is plain in it: shift, roll and zoom.
 
-Every pixel counts by its contrast, since a codec leaves weak ones where they were; differences count less
-the greater they are, since those are people; and what differs in picture after picture counts no more. So
-the way is found under which the plain parts of the hall differ least, however few they are. (Lucas and Kanade
-1981 with the reference's steps, as Baker and Matthews 2004, and Geman and McClure's weights.)
+Every pixel counts by its contrast, since a codec leaves weak ones where they were; less where there is much
+of it all round, since one striking thing must not outweigh the hall; differences count less the greater they
+are, since those are people; and what differs in picture after picture counts no more. So the way is found under
+which the plain parts of the hall differ least, however few they are. (Lucas and Kanade 1981 with the
+reference's steps, as Baker and Matthews 2004, and Geman and McClure's weights.)
 """
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -22,6 +24,8 @@ AREA, SOFT_PX = 45_000, 1.0
 """Pictures are laid at so many pixels, softened so."""
 CONTRAST_PX, LEAST_LEVELS, MOST_LEVELS = 7, 1.0, 12.0
 """A pixel counts by the spread of those round it, from so many grey levels on, and no more than so many."""
+ROUND, EVENS = 0.2, 0.3
+"""Contrast counts less by how much of it there is so far round (of the width), added to this share of the usual."""
 PEOPLE, MOST_LEVELS_OFF, LEARNS, LEAST = 12.0, 25.0, 0.2, 0.02
 """A difference of so many grey levels is more likely somebody than the hall. How much a pixel usually differs is
 learnt, no difference as more than so many, so fast; then it counts less, down to so little."""
@@ -34,6 +38,8 @@ SOME, LIGHT_STEPS, MOST_GAIN = 8, 2, 0.5
 """Light is told from each so many places first, then in so many steps; no picture has so much more contrast."""
 LEAP_BY = 0.4
 """Pictures are made so much smaller again to see how far they have leapt."""
+PARTS = 8
+"""The picture is parted so, across, to see what hangs on one part of it."""
 BEYOND = -1e3
 FEWEST, MOST = 300, 12_000
 """So many plain pixels are needed, and so many are enough."""
@@ -102,10 +108,13 @@ class Anchor:
         self._size = levels.shape[1], levels.shape[0]
         # What does not count lends its contrast to what is round it.
         counts = cv2.erode(cv2.resize(mask, self._size), np.ones(around, np.uint8))
-        weight = np.clip(contrast - LEAST_LEVELS, 0.0, MOST_LEVELS) * (counts / np.float32(255))
-        rows, columns = np.nonzero(weight)
+        weight = _even(np.clip(contrast - LEAST_LEVELS, 0.0, MOST_LEVELS))
+        weight *= counts / np.float32(255)
+        columns, rows = np.nonzero(weight.T)
         step = len(rows) // MOST + 1
         self._rows, self._columns = rows[::step], columns[::step]
+        borders = np.linspace(0, self._size[0], PARTS + 1)
+        self._parts = [slice(*ends) for ends in pairwise(np.searchsorted(self._columns, borders))]
         self._weight = self._counts = np.asarray(self._of(weight), np.float32)
         self._usual = np.zeros(len(self._weight), np.float32)
         self._levels = self._of(levels)
@@ -139,10 +148,23 @@ class Anchor:
 
     def _step(self, away: Floats, counts: Floats) -> Array:
         """Growth, turn and shift (4,) that take most off the differences (n,)."""
-        slopes = self._slopes * counts
-        bend = (slopes @ self._slopes.T).astype(float)
-        bend += 1e-6 * (np.trace(bend) + 1) * np.eye(4)
-        return np.asarray(np.linalg.solve(bend, (slopes @ away).astype(float)))
+        return _settled(*self._bend(away, counts, slice(None)))
+
+    def _bend(self, away: Floats, counts: Floats, part: slice) -> tuple[Array, Array]:
+        """The normal equations of one part of the places: (4, 4) and (4,)."""
+        slopes = self._slopes[:, part] * counts[part]
+        return (slopes @ self._slopes[:, part].T).astype(float), (slopes @ away[part]).astype(float)
+
+    def unsure_px(self, laid: Laid) -> float:
+        """How far a picture would be shifted otherwise without one or another part of it, small pixels; one
+        sigma (the jackknife of Tukey 1958). It is great where all hangs on one thing, such as the lifter."""
+        counts = self._counts * laid.seen * _likely(laid.away)
+        bends, pulls = zip(
+            *(self._bend(laid.away, counts, part) for part in self._parts), strict=True
+        )
+        bend, pull = sum(bends), sum(pulls)
+        without = [_settled(bend - b, pull - p)[2:] for b, p in zip(bends, pulls, strict=True)]
+        return float(np.sqrt((PARTS - 1) * np.var(without, axis=0).sum()))
 
     def misfit(self, small: Small, way: Array) -> float:
         """How much a picture differs if it lies so, as `Laid` says."""
@@ -198,6 +220,19 @@ class Anchor:
     def _of(self, picture: Floats) -> Floats:
         """What a picture (h, w) shows at the plain places, (n,)."""
         return np.asarray(picture[self._rows, self._columns])
+
+
+def _even(contrast: Floats) -> Floats:
+    """Contrast (h, w) that counts less where there is much of it all round."""
+    reach = int(ROUND * contrast.shape[1]) | 1
+    round_it = np.asarray(cv2.blur(contrast, (reach, reach), borderType=cv2.BORDER_REFLECT))
+    usual = round_it.mean()
+    return np.asarray(contrast * usual / (round_it + EVENS * usual + 1e-9), np.float32)
+
+
+def _settled(bend: Array, pull: Array) -> Array:
+    bend = bend + 1e-6 * (np.trace(bend) + 1) * np.eye(4)
+    return np.asarray(np.linalg.solve(bend, pull))
 
 
 def _likely(away: Floats) -> Floats:

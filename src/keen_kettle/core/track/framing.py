@@ -1,0 +1,82 @@
+"""Where in its pictures a film is: editors lay an upright one between bars, plain ones or its own blurred picture.
+
+What stands in bars does not move with the camera, and what moves in blurred sides moves otherwise: neither is a
+hall by which the camera can be followed.
+"""
+
+from collections.abc import Sequence
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["Part", "film_part"]
+
+Grey = NDArray[np.uint8]
+Stack = NDArray[np.float32]
+Part = tuple[slice, slice]
+
+ALIKE, MOSTLY, LASTS, STEADY = 4.0, 0.6, 4.0, 0.98
+"""A line of pixels is part of a plain bar where most of it is within so many grey levels of the bar's colour (there
+may be words on it), and nearly all of it stays within so many all through the film."""
+EVEN = 0.02
+"""Bars are of one colour, and as wide as each other but for this share of the picture."""
+FINE_PX, DULL, STEP, MOST_SIDE = 2.0, 0.25, 4.0, 0.42
+"""Sides are blurred if their detail, finer than so many pixels, is at most this share of what is between them, and a
+step of so many grey levels parts them from it. They are alike, and no wider than this share each."""
+LEAST_SIDE, LEAST_PART, INWARD_PX = 0.02, 0.15, 2
+"""Narrower sides are none; no less than this share of the picture's area is a film. It is taken a little inward."""
+
+
+def film_part(greys: Sequence[Grey]) -> Part:
+    """The rows and columns of the film within its pictures (each (h, w), grey, from all over the film)."""
+    stack = np.stack(greys).astype(np.float32)
+    high, wide = stack.shape[1:]
+    rows, columns = _between_bars(stack.transpose(0, 2, 1)), _between_bars(stack)
+    inner = stack[:, rows, columns]
+    if not min(inner.shape) or inner.shape[1] * inner.shape[2] < LEAST_PART * high * wide:
+        return slice(0, high), slice(0, wide)
+    sides, caps = _between_blurred(inner), _between_blurred(inner.transpose(0, 2, 1))
+    return _inward(rows, caps, high), _inward(columns, sides, wide)
+
+
+def _between_bars(stack: Stack) -> slice:
+    """The columns between plain bars at the left and the right of pictures (looks, h, w)."""
+    wide = stack.shape[2]
+    steady = (np.ptp(stack, axis=0) <= LASTS).mean(axis=0) >= STEADY
+    colour = np.median(stack[:, :, [0, -1]])
+    plain = steady & ((np.abs(stack - colour) <= ALIKE).mean(axis=(0, 1)) >= MOSTLY)
+    left, right = _run(plain), _run(plain[::-1])
+    if abs(left - right) > EVEN * wide or not min(left, right):
+        return slice(0, wide)
+    return slice(left, max(wide - right, left))
+
+
+def _run(yes: NDArray[np.bool_]) -> int:
+    """How many of them in a row are true from the first on, if that is more than a line or two."""
+    count = len(yes) if yes.all() else int(np.argmin(yes))
+    return count if count > LEAST_SIDE * len(yes) else 0
+
+
+def _between_blurred(stack: Stack) -> slice:
+    """The columns between blurred sides that are alike, of pictures (looks, h, w)."""
+    wide = stack.shape[2]
+    fine = [np.abs(one - cv2.GaussianBlur(one, (0, 0), FINE_PX)).mean(axis=0) for one in stack]
+    detail = np.mean(fine, axis=0)
+    steps = np.zeros(wide)
+    steps[1:-1] = np.median(np.abs(stack[:, :, 2:] - stack[:, :, :-2]), axis=1).mean(axis=0)
+    both = np.minimum(steps, steps[::-1])
+    first, last = int(LEAST_SIDE * wide) + 2, int(MOST_SIDE * wide)
+    if last <= first:
+        return slice(0, wide)
+    at = first + int(np.argmax(both[first:last]))
+    apart = int(3 * FINE_PX)
+    outside = np.concatenate([detail[: max(at - apart, 1)], detail[wide - max(at - apart, 1) :]])
+    dull = np.percentile(outside, 90) <= DULL * np.median(detail[at : wide - at])
+    return slice(at, wide - at) if dull and both[at] >= STEP else slice(0, wide)
+
+
+def _inward(outer: slice, inner: slice, whole: int) -> slice:
+    """One range within another, a little smaller where it is not the whole."""
+    first, last = outer.start + inner.start, outer.start + inner.stop
+    return slice(first + INWARD_PX * (first > 0), last - INWARD_PX * (last < whole))
