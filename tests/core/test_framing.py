@@ -21,24 +21,22 @@ def hall(seed: int = 0, steady: bool = False) -> list[Grey]:
     fine, broad = (cv2.GaussianBlur(grain, (0, 0), soft) for soft in (1.2, 9))
     made = 110 + 25 * fine / fine.std() + 30 * broad / broad.std()
     shifts = [0 if steady else 7 * k for k in range(LOOKS)]
-    return [made[s : s + HIGH, s : s + WIDE].clip(0, 255).astype(np.uint8) for s in shifts]
+    views = (made[shift : shift + HIGH, shift : shift + WIDE] for shift in shifts)
+    return [np.asarray(view.clip(0, 255), np.uint8) for view in views]
 
 
 def between(film: list[Grey], side: int, colour: int) -> list[Grey]:
     """The film between plain bars."""
-    return [
-        cv2.copyMakeBorder(one, 0, 0, side, side, cv2.BORDER_CONSTANT, value=colour) for one in film
-    ]
+    return [np.pad(one, ((0, 0), (side, side)), constant_values=colour) for one in film]
 
 
 def blurred(film: list[Grey], side: int) -> list[Grey]:
     """The film before its own picture, enlarged and blurred."""
     whole = []
     for one in film:
-        ground = cv2.resize(one, (WIDE + 2 * side, HIGH))
-        ground = cv2.GaussianBlur(ground, (0, 0), 12)
+        ground = cv2.GaussianBlur(cv2.resize(one, (WIDE + 2 * side, HIGH)), (0, 0), 12)
         ground[:, side : side + WIDE] = one
-        whole.append(ground)
+        whole.append(np.asarray(ground, np.uint8))
     return whole
 
 
