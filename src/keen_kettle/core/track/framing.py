@@ -21,9 +21,10 @@ ALIKE, MOSTLY, LASTS, STEADY = 4.0, 0.6, 4.0, 0.98
 may be words on it), and nearly all of it stays within so many all through the film."""
 EVEN = 0.02
 """Bars are of one colour, and as wide as each other but for this share of the picture."""
-FINE_PX, DULL, STEP, MOST_SIDE = 2.0, 0.25, 4.0, 0.42
+FINE_PX, DULL, STEP, STANDS_OUT, MOST_SIDE = 2.0, 0.3, 1.2, 3.0, 0.42
 """Sides are blurred if their detail, finer than so many pixels, is at most this share of what is between them, and a
-step of so many grey levels parts them from it. They are alike, and no wider than this share each."""
+step of so many grey levels parts them from it, so many times as great as nearly all in them. They are alike, and no
+wider than this share each."""
 LEAST_SIDE, LEAST_PART, INWARD_PX = 0.02, 0.15, 2
 """Narrower sides are none; no less than this share of the picture's area is a film. It is taken a little inward."""
 
@@ -70,10 +71,11 @@ def _between_blurred(stack: Stack) -> slice:
     if last <= first:
         return slice(0, wide)
     at = first + int(np.argmax(both[first:last]))
-    apart = int(3 * FINE_PX)
-    outside = np.concatenate([detail[: max(at - apart, 1)], detail[wide - max(at - apart, 1) :]])
-    dull = np.percentile(outside, 90) <= DULL * np.median(detail[at : wide - at])
-    return slice(at, wide - at) if dull and both[at] >= STEP else slice(0, wide)
+    side = max(at - int(3 * FINE_PX), 1)
+    outside = np.r_[:side, wide - side : wide]
+    dull = np.percentile(detail[outside], 75) <= DULL * np.median(detail[at : wide - at])
+    parted = both[at] >= max(STEP, STANDS_OUT * np.percentile(steps[outside], 95))
+    return slice(at, wide - at) if dull and parted else slice(0, wide)
 
 
 def _inward(outer: slice, inner: slice, whole: int) -> slice:
