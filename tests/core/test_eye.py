@@ -260,6 +260,21 @@ class TestPlates(unittest.TestCase):
         assert mark is not None
         self.near(mark, place(mark.frame), 30)
 
+    def test_where_the_near_one_is_refused_the_far_one_is_not_taken(self) -> None:
+        film = self.film(self.lifted(175, 75), far=0.72)
+        confirmed, sizes = propose._confirmed, []
+
+        def not_the_near_one(
+            film: propose._Film, one: propose._Rated, rise: float
+        ) -> PlateMark | None:
+            sizes.append(one.r / film.views.zoom)
+            return None if sizes[-1] > 27 else confirmed(film, one, rise)
+
+        no_mate = mock.patch.object(propose, "_mate", return_value=None)
+        with no_mate, mock.patch.object(propose, "_confirmed", not_the_near_one):
+            self.assertIsNone(propose_plate(film))
+        self.assertLess(min(sizes), 24, "the far one was asked too")
+
     def test_where_nothing_round_is_lifted_nothing_is_proposed(self) -> None:
         resting = self.film(lambda k: (150.0, 175.0))
         self.assertIsNone(propose_plate(resting))

@@ -137,6 +137,17 @@ class TestWhom(unittest.TestCase):
         nobody_there = PlateMark(15, 20.0, 30.0, 0.05 * square)
         self.assertTrue(fits(picture, nobody_there), "nobody holds it: it cannot be told")
 
+    def test_a_square_far_larger_than_the_picture_is_nobodys(self) -> None:
+        """In blurred pictures the detector names such ones, and plates beside them look like bells."""
+
+        net, (x, y) = Net(), bar_path()[15]
+        small = PlateMark(15, x, y, 0.1 * 4 * TRUNK / 2)
+        for share, told in ((1.5, True), (4.0, False)):
+            named = [(0.9, Crop(110.0, 140.0, share * HIGH))]
+            with mock.patch.object(net, "people", return_value=named):
+                fits = as_large_as_a_plate(lambda: net)
+                self.assertEqual(fits(Hall().bgr(15), small), not told)
+
     def test_a_head_is_no_plate_and_a_plate_before_a_head_is_one(self) -> None:
         fits = as_large_as_a_plate(Net)
         picture = Hall().bgr(2)

@@ -59,9 +59,9 @@ SMALL_RISE, HARDLY = 0.3, 0.9
 """Where nothing rises as in a lift, what surely looks like a plate may rise by fewer radii, as in a shrug. It is seen
 nowhere else then: what goes farther, but not plainly, is several things."""
 TRIES, LEAST_FITS, SAME_SIZE, SAME_RIM, CONFIRMED_RISE = 6, 0.4, 0.15, 0.05, 0.5
-PLAINLY_RISEN, ROUND_IT, CONCENTRIC, WITHIN = 1.2, (1.3, 1.6, 2.0, 2.5), 0.12, 0.3
+PLAINLY_RISEN, ROUND_IT, CONCENTRIC, WITHIN, BESIDE = 1.2, (1.3, 1.6, 2.0, 2.5), 0.12, 0.3, 0.5
 """What rises by fewer radii may be the ring inside a larger rim, so many times as large, round the same centre
-(in the small pictures, nearly)."""
+(in the small pictures, nearly); what is so many of its radii away lies beside it."""
 SHARP = 0.85
 """Of rims nearly as clear as the clearest, the earliest is proposed."""
 
@@ -152,12 +152,16 @@ def _nearest_of(film: _Film, every: list[Traveller], least_rise: float) -> Plate
     one is seen but its rim is not found: the far one would be wrong."""
     rates = side_by_side(partial(_rate, film.views), every, film.go_on)
     rated = [one for one in rates if one is not None]
+    refused: list[_Rated] = []
     for one in _nearest_first(rated)[:FINALISTS]:
         if any(_round_the_same(other, one) for other in rated):
             continue
         mark = _confirmed(film, one, least_rise)
         if mark is None:
+            refused.append(one)
             continue
+        if any(_nearer_by(other, one) for other in refused):
+            return None
         nearer = _mate(film, one)
         better = nearer and _confirmed(film, nearer, least_rise)
         far = nearer is not None and better is None and nearer.traveller.sure >= QUITE_SURE
@@ -291,6 +295,16 @@ def _round_the_same(larger: _Rated, one: _Rated) -> bool:
         for k in a.seen.keys() & b.seen
     ]
     return len(apart) >= FEWEST_SEEN and float(np.median(apart)) < WITHIN * larger.r
+
+
+def _nearer_by(larger: _Rated, one: _Rated) -> bool:
+    """Whether something larger that quite surely looks like a plate goes with one, beside it: the near plate."""
+    a, b = larger.traveller, one.traveller
+    both = a.seen.keys() & b.seen
+    if a.sure < QUITE_SURE or larger.r < LARGER * one.r or len(both) < FEWEST_SEEN:
+        return False
+    aside = np.median([abs(a.seen[k].x - b.seen[k].x) for k in both])
+    return bool(aside > BESIDE * larger.r) and _together(a, b)
 
 
 def _mate(film: _Film, one: _Rated) -> _Rated | None:

@@ -18,8 +18,9 @@ TRUNK = ("shoulder", "hip")
 HOLDS, LET_GO, MOST_SETTLING, STANDS = 0.75, 1.4, 4, 0.015
 """A hand that is nearer to the bar than so many trunks holds it, one that is farther away has let it go.
 A first look is repeated through its own square until that stands: moves by less than so much of it."""
-ARM = 0.75
-"""Nobody reaches farther from the middle of his square than so many of its sides."""
+ARM, TALLEST = 0.75, 2.5
+"""Nobody reaches farther from the middle of his square than so many of its sides. A square so many times as high as
+the picture is nobody's (1.5 in the closest lifelike films; in blurred pictures the detector names some of 3 to 4)."""
 KNOWN_BESIDE, MOST_ASIDE = 6, 0.65
 """After so many looks it is known how far beside the bar the lifter is; he gets no farther from there than so
 many trunks (under the bar it is about a foot)."""
@@ -124,7 +125,12 @@ def _with_a_hand(
     net: PoseModel, picture: NDArray[np.uint8], bar: Array, people: Sequence[Crop]
 ) -> Crop | None:
     """Of these people the one who has a hand at the bar."""
-    reach = [one for one in people if np.hypot(one.x - bar[0], one.y - bar[1]) < ARM * one.side]
+    reach = [
+        one
+        for one in people
+        if np.hypot(one.x - bar[0], one.y - bar[1]) < ARM * one.side
+        and one.side < TALLEST * picture.shape[0]
+    ]
     looks = [settled(net, picture, crop) for crop in reach]
     hands = [(_hand_away(one, bar), one) for one in looks if one.person >= LEAST_PERSON]
     nearest = min(hands, key=lambda pair: pair[0], default=None)
