@@ -141,6 +141,17 @@ class TestExactFrames(ClipCase):
                 self.assertEqual(number_in(back), 7)
                 self.assertEqual(frame.bgra().shape, (index.height_px, index.width_px, 4))
 
+    def test_a_film_of_the_camera_beside_the_screen_is_shown_mirrored_and_upright(self) -> None:
+        path = self.film("mirrored.mp4", np.arange(12) / 30)
+        for degrees in (0, 90, 180, 270):
+            set_rotation(path, degrees, mirrored=True)
+            index = read_index(path)
+            self.assertEqual((index.rotation_deg, index.mirrored), (degrees, True))
+            with ClipReader(index) as reader:
+                luma = reader.frame(7).luma()
+                self.assertEqual(luma.shape, (index.height_px, index.width_px))
+                self.assertEqual(number_in(np.fliplr(np.rot90(luma, degrees // 90))), 7)
+
     def test_frame_at_gives_the_frame_on_show(self) -> None:
         index = read_index(self.film("at.mp4", np.arange(30) / 30))
         self.assertEqual(

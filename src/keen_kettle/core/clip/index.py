@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from itertools import islice, pairwise
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -36,7 +37,7 @@ class ClipIndex:
     frames at which decoding can begin, ascending. `t_s` (n,) are seconds from the first frame, without
     its `leaps` (steps of seconds or hours that no film makes; each is taken as one usual frame).
     Width and height are as shown: with square pixels (`pixel_aspect` is the width of a stored one by its
-    height), after `rotation_deg` (clockwise).
+    height), mirrored left to right if it is `mirrored`, after `rotation_deg` (clockwise).
     """
 
     path: Path
@@ -50,6 +51,7 @@ class ClipIndex:
     t_s: NDArray[np.float64]
     leaps: int = 0
     pixel_aspect: float = 1.0
+    mirrored: bool = False
 
     def __len__(self) -> int:
         return len(self.pts)
@@ -121,12 +123,13 @@ def read_index(path: Path) -> ClipIndex:
             "It may be damaged or not fully copied; copy it again from the phone."
         ) from error
     t_s, leaps = _without_leaps((np.sort(listed.pts) - listed.pts.min()) * float(base))
-    turn = -first.rotation % 360
+    turn, mirrored = _turned(first)
     wide, high = shown_size(first.width, first.height, aspect)
     if turn in (90, 270):
         wide, high = high, wide
+    size = wide, high
     return ClipIndex(
-        path, codec, wide, high, int(turn), base, listed.pts, listed.keys, t_s, leaps, aspect
+        path, codec, *size, turn, base, listed.pts, listed.keys, t_s, leaps, aspect, mirrored
     )
 
 
@@ -135,6 +138,19 @@ def shown_size(width_px: int, height_px: int, pixel_aspect: float) -> tuple[int,
     if pixel_aspect >= 1:
         return round(width_px * pixel_aspect), height_px
     return width_px, round(height_px / pixel_aspect)
+
+
+def _turned(frame: av.VideoFrame) -> tuple[int, bool]:
+    """How a frame is shown: turned clockwise by 0, 90, 180 or 270 degrees, after it was mirrored left to right
+    or not (a phone's camera on the side of its screen). Told by the display matrix, 16.16 numbers in the order
+    of ISO/IEC 14496-12."""
+    told: Any = frame.side_data.get("DISPLAYMATRIX")
+    if told is None:
+        return 0, False
+    across, down = np.frombuffer(told, np.int32)[[0, 1, 3, 4]].reshape(2, 2).astype(float)
+    mirrored = bool(across[0] * down[1] < across[1] * down[0])
+    x, y = -across if mirrored else across
+    return round(float(np.degrees(np.arctan2(y, x))) / 90) * 90 % 360, mirrored
 
 
 def _believed(told: Fraction | None) -> float:

@@ -44,6 +44,7 @@ class Frame:
     decoded: av.VideoFrame
     rotation_deg: int
     pixel_aspect: float = 1.0
+    mirrored: bool = False
 
     def luma(self) -> NDArray[np.uint8]:
         """Brightness, shape (height, width)."""
@@ -71,6 +72,8 @@ class Frame:
         if self.pixel_aspect != 1:
             high, wide = picture.shape[:2]
             picture = cv2.resize(picture, shown_size(wide, high, self.pixel_aspect))
+        if self.mirrored:
+            picture = cv2.flip(picture, 1)
         turn = TURNS.get(self.rotation_deg)
         return np.asarray(picture if turn is None else cv2.rotate(picture, turn), np.uint8)
 
@@ -187,11 +190,12 @@ class ClipReader:
         self._running, self._position = self._decode(), -1
 
     def _decode(self) -> Iterator[Frame]:
-        turn, aspect = self.index.rotation_deg, self.index.pixel_aspect
+        index = self.index
+        shown = index.rotation_deg, index.pixel_aspect, index.mirrored
         for frame in decoded_frames(self._container, self._stream, self._spare):
             number = self._number(frame)
             if number is not None:
-                yield Frame(number, float(self.index.t_s[number]), frame, turn, aspect)
+                yield Frame(number, float(index.t_s[number]), frame, *shown)
 
     def _number(self, one: "Packet[VideoStream] | av.VideoFrame") -> int | None:
         stamp = stamp_of(one)

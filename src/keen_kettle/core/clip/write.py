@@ -54,8 +54,9 @@ def write_clip(
     return count
 
 
-def set_rotation(path: Path, degrees: int) -> None:
-    """Mark an MP4 to be shown turned clockwise by 90, 180 or 270 degrees, as phones do.
+def set_rotation(path: Path, degrees: int, mirrored: bool = False) -> None:
+    """Mark an MP4 to be shown turned clockwise by 90, 180 or 270 degrees, after being mirrored left to right
+    or not, as phones do.
 
     Writes the display matrix of every track header (ISO/IEC 14496-12, `tkhd`) in place.
 
@@ -66,7 +67,8 @@ def set_rotation(path: Path, degrees: int) -> None:
     """
     cos, sin = {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}[degrees % 360]
     one = 1 << 16
-    matrix = [cos * one, sin * one, 0, -sin * one, cos * one, 0, 0, 0, 1 << 30]
+    across = -one if mirrored else one
+    matrix = [cos * across, sin * across, 0, -sin * one, cos * one, 0, 0, 0, 1 << 30]
     packed = b"".join(value.to_bytes(4, "big", signed=True) for value in matrix)
     data = bytearray(path.read_bytes())
     at = data.find(b"tkhd")
