@@ -22,7 +22,7 @@ from keen_kettle.core.errors import ClipNotFound, ClipUnreadable
 __all__ = ["ClipIndex", "read_index", "shown_size"]
 
 LONGEST_STEP_S = 3.0
-TRIED = 32
+TRIED = 12
 """So many frames are decoded to see whether they come out in the order of their stamps."""
 SQUARE_WITHIN, LEAST_ASPECT = 0.005, 0.3
 """A pixel whose sides differ less counts as square; one that is told to be narrower is not believed."""
@@ -106,6 +106,7 @@ def read_index(path: Path) -> ClipIndex:
             raise ClipUnreadable(f"{path.name} holds a single picture, or none; a film is needed.")
         with av.open(str(path)) as container:
             stream = container.streams.video[0]
+            stream.thread_type = "AUTO"
             begun = decoded_frames(container, stream)
             first = next(begun, None)
             if first is None:
