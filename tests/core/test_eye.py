@@ -355,6 +355,16 @@ class TestVertical(unittest.TestCase):
                 self.assertTrue(seen)
                 self.assertLess(abs(found - lean), max(3 * sigma, 0.5))
 
+    def test_bars_beside_a_film_are_no_posts(self) -> None:
+        bare = np.full((270, 480, 3), 90, np.uint8)
+        barred = np.pad(bare, ((0, 0), (170, 170), (0, 0)))
+        found = find_vertical(lambda k: barred, [0, 1, 2], np.array([410.0]), 20.0, True)
+        self.assertFalse(found.found, "their edges stand upright in every picture")
+        leaning = shrunk(hall(480, 270, 230, lean_deg=4.0), 0.9)
+        barred = np.pad(leaning, ((0, 0), (170, 170), (0, 0)))
+        found = find_vertical(lambda k: barred, [0, 1, 2], np.array([410.0]), 20.0, True)
+        self.assertLess(abs(found.lean_deg - 4.0), max(3 * found.sigma_deg, 0.5))
+
     def test_where_nothing_stands_upright_it_says_so(self) -> None:
         bare = np.full((270, 480, 3), 90, np.uint8)
         found = find_vertical(lambda k: bare, [0], np.array([240.0]), 20.0, True)

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Part", "film_part"]
+__all__ = ["Part", "film_part", "film_sides"]
 
 Grey = NDArray[np.uint8]
 Stack = NDArray[np.float32]
@@ -25,6 +25,7 @@ FINE_PX, DULL, STEP, STANDS_OUT, MOST_SIDE = 2.0, 0.3, 1.2, 3.0, 0.42
 """Sides are blurred if their detail, finer than so many pixels, is at most this share of what is between them, and a
 step of so many grey levels parts them from it, so many times as great as nearly all in them. They are alike, and no
 wider than this share each."""
+WORK_WIDTH = 640
 LEAST_SIDE, LEAST_PART, INWARD_PX = 0.02, 0.15, 2
 """Narrower sides are none; no less than this share of the picture's area is a film. It is taken a little inward."""
 
@@ -39,6 +40,19 @@ def film_part(greys: Sequence[Grey]) -> Part:
         return slice(0, high), slice(0, wide)
     sides, caps = _between_blurred(inner), _between_blurred(inner.transpose(0, 2, 1))
     return _inward(rows, caps, high), _inward(columns, sides, wide)
+
+
+def film_sides(pictures: Sequence[NDArray[np.uint8]]) -> tuple[float, float]:
+    """From where to where across, in pixels, the film lies in its pictures (each (h, w, 3))."""
+    wide = pictures[0].shape[1]
+    zoom = min(WORK_WIDTH / wide, 1.0)
+    looks = []
+    for picture in pictures:
+        small = cv2.resize(picture, None, fx=zoom, fy=zoom, interpolation=cv2.INTER_AREA)
+        looks.append(np.asarray(cv2.cvtColor(small, cv2.COLOR_BGR2GRAY), np.uint8))
+    columns = film_part(looks)[1]
+    last = wide if columns.stop == looks[0].shape[1] else columns.stop / zoom
+    return columns.start / zoom, last
 
 
 def _between_bars(stack: Stack) -> slice:

@@ -7,6 +7,7 @@ taken as a straight line over the picture's width, by the segments that most agr
 """
 
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 
 import cv2
@@ -14,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import ClipUnreadable, MarkError
+from keen_kettle.core.track.framing import film_sides
 
 __all__ = [
     "UNKNOWN_HELD_DEG",
@@ -114,22 +116,21 @@ def find_vertical(
     known = bar_x_px[np.isfinite(bar_x_px)]
     if not len(known):
         return unknown
-    left, right = float(known.min()) - LIFTER * radius_px, float(known.max()) + LIFTER * radius_px
-    found = []
-    wide = 1.0
+    pictures = []
     for frame in frames:
-        try:
-            picture = bgr(frame)
-        except ClipUnreadable:
-            continue
-        wide = float(picture.shape[1])
-        segments = _upright(picture)
-        found.append(segments[(segments[:, 0] < left) | (segments[:, 0] > right)])
-    lines = np.concatenate(found) if found else np.zeros((0, 3))
+        with suppress(ClipUnreadable):
+            pictures.append(bgr(frame))
+    if not pictures:
+        return unknown
+    left, right = float(known.min()) - LIFTER * radius_px, float(known.max()) + LIFTER * radius_px
+    first, last = film_sides(pictures)
+    lines = np.concatenate([_upright(picture) for picture in pictures])
+    x = lines[:, 0]
+    lines = lines[((x < left) | (x > right)) & (x > first) & (x < last)]
     lines = lines[np.argsort(-lines[:, 2])[:MOST_LINES]]
     if len(lines) < FEWEST:
         return unknown
-    return _agreed(lines, wide, float(np.median(known))) or unknown
+    return _agreed(lines, float(pictures[0].shape[1]), float(np.median(known))) or unknown
 
 
 def _upright(picture: NDArray[np.uint8]) -> Array:
