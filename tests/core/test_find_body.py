@@ -10,6 +10,7 @@ from keen_kettle.core.track import PlateMark
 from keen_kettle.core.track.body import as_large_as_a_plate, find_body
 from keen_kettle.core.track.body.find import _plain_looks
 from keen_kettle.core.track.body.holder import LiftedBar
+from keen_kettle.core.track.body.landmarks import LANDMARKS
 from keen_kettle.core.track.body.net import CENTRE, JOINTS, REACH, Crop, Sighting
 
 Array = NDArray[np.float64]
@@ -103,6 +104,23 @@ class TestWhom(unittest.TestCase):
         at = self.hips(net)
         true = np.array([net.lifter(k) for k in range(FRAMES)])
         np.testing.assert_allclose(at, true, atol=1e-3)
+
+    def test_what_lies_in_the_bars_round_a_film_is_not_seen(self) -> None:
+        hall = Hall()
+        whole = hall.bgr
+
+        def barred(number: int) -> Picture:
+            picture = whole(number)
+            picture[:, :105] = picture[:, -105:] = 0
+            picture[0, 0] = number
+            return picture
+
+        for bgr, there in ((whole, 1.0), (barred, 0.0)):
+            with mock.patch.object(hall, "bgr", bgr):
+                seen = find_body(hall, Net(), bar_path())
+            at = {name: LANDMARKS.index(name) for name in ("hip", "wrist")}
+            np.testing.assert_array_equal(seen.presence[:, :, at["hip"]], 1.0)
+            np.testing.assert_array_equal(seen.presence[:, :, at["wrist"]], there)
 
     def test_a_bystander_does_not_take_over_where_the_lifter_is_not_seen(self) -> None:
         for mixed in (False, True):

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Part", "film_part", "film_sides"]
+__all__ = ["Framing", "Part", "film_part"]
 
 Grey = NDArray[np.uint8]
 Stack = NDArray[np.float32]
@@ -25,7 +25,8 @@ FINE_PX, DULL, STEP, STANDS_OUT, MOST_SIDE = 2.0, 0.3, 1.2, 3.0, 0.42
 """Sides are blurred if their detail, finer than so many pixels, is at most this share of what is between them, and a
 step of so many grey levels parts them from it, so many times as great as nearly all in them. They are alike, and no
 wider than this share each."""
-WORK_WIDTH = 640
+LOOKS, WORK_WIDTH = 8, 640
+"""So many pictures tell it, no wider than so many pixels."""
 LEAST_SIDE, LEAST_PART, INWARD_PX = 0.02, 0.15, 2
 """Narrower sides are none; no less than this share of the picture's area is a film. It is taken a little inward."""
 
@@ -42,17 +43,34 @@ def film_part(greys: Sequence[Grey]) -> Part:
     return _inward(rows, caps, high), _inward(columns, sides, wide)
 
 
-def film_sides(pictures: Sequence[NDArray[np.uint8]]) -> tuple[float, float]:
-    """From where to where across, in pixels, the film lies in its pictures (each (h, w, 3))."""
-    wide = pictures[0].shape[1]
-    zoom = min(WORK_WIDTH / wide, 1.0)
-    looks = []
-    for picture in pictures:
-        small = cv2.resize(picture, None, fx=zoom, fy=zoom, interpolation=cv2.INTER_AREA)
-        looks.append(np.asarray(cv2.cvtColor(small, cv2.COLOR_BGR2GRAY), np.uint8))
-    columns = film_part(looks)[1]
-    last = wide if columns.stop == looks[0].shape[1] else columns.stop / zoom
-    return columns.start / zoom, last
+class Framing:
+    """Where a film lies in its pictures, as some of `count` of them tell that come one after another."""
+
+    def __init__(self, count: int) -> None:
+        self._every = max(count // LOOKS, 1)
+        self._seen = 0
+        self._size = 0, 0
+        self._looks: list[Grey] = []
+
+    def see(self, picture: NDArray[np.uint8]) -> None:
+        """One picture, (h, w, 3)."""
+        if self._seen % self._every == 0:
+            self._size = picture.shape[1], picture.shape[0]
+            zoom = min(WORK_WIDTH / picture.shape[1], 1.0)
+            small = cv2.resize(picture, None, fx=zoom, fy=zoom, interpolation=cv2.INTER_AREA)
+            self._looks.append(np.asarray(cv2.cvtColor(small, cv2.COLOR_BGR2GRAY), np.uint8))
+        self._seen += 1
+
+    @property
+    def box(self) -> tuple[float, float, float, float]:
+        """Left, top, right and bottom in pixels of the pictures that were seen: their edges if there are no bars."""
+        if not self._looks:
+            return 0.0, 0.0, 0.0, 0.0
+        rows, columns = film_part(self._looks)
+        by = np.array(self._size) / self._looks[0].shape[::-1]
+        edges = np.array([[columns.start, rows.start], [columns.stop, rows.stop]]) * by
+        left, top, right, bottom = edges.ravel().tolist()
+        return left, top, right, bottom
 
 
 def _between_bars(stack: Stack) -> slice:

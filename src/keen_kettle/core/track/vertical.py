@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import ClipUnreadable, MarkError
-from keen_kettle.core.track.framing import film_sides
+from keen_kettle.core.track.framing import Framing
 
 __all__ = [
     "UNKNOWN_HELD_DEG",
@@ -123,7 +123,10 @@ def find_vertical(
     if not pictures:
         return unknown
     left, right = float(known.min()) - LIFTER * radius_px, float(known.max()) + LIFTER * radius_px
-    first, last = film_sides(pictures)
+    framing = Framing(len(pictures))
+    for picture in pictures:
+        framing.see(picture)
+    first, _, last, _ = framing.box
     lines = np.concatenate([_upright(picture) for picture in pictures])
     x = lines[:, 0]
     lines = lines[((x < left) | (x > right)) & (x > first) & (x < last)]

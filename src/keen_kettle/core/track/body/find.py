@@ -40,6 +40,7 @@ from keen_kettle.core.track.body.mend import leaps_to, mend
 from keen_kettle.core.track.body.net import JOINTS, Crop, PoseModel, Sighting, crop_between
 from keen_kettle.core.track.body.sparing import SparingNet
 from keen_kettle.core.track.body.stands import Stands
+from keen_kettle.core.track.framing import Framing
 
 __all__ = ["FINDER_VERSION", "find_body", "frames_to_look_at"]
 
@@ -107,7 +108,7 @@ def find_body(
     """
     frames = frames_to_look_at(pictures.t_s)
     sparing = SparingNet(net, len(frames))
-    size, bar = (0, 0), LiftedBar(bar_px)
+    framing, bar = Framing(len(frames)), LiftedBar(bar_px)
     found: dict[int, Sighting] = {}
     stood: dict[int, int] = {}
     starts = {int(frames[np.argmin(np.abs(frames - seed.frame))]): seed for seed in seeds}
@@ -124,7 +125,7 @@ def find_body(
                 picture = pictures.bgr(int(frame))
             except ClipUnreadable:
                 continue
-            size = picture.shape[1], picture.shape[0]
+            framing.see(picture)
             seed = starts.get(int(frame))
             if seed is not None:
                 search.begin_at(seed)
@@ -138,7 +139,7 @@ def find_body(
     for start in sorted({*starts, *_found_again(frames, found)}):
         _back_from(pictures, sparing, frames, start, found, cancelled, bar)
     mend(pictures, sparing, frames, found, cancelled, bar, stood)
-    seen = _gather(frames, found, size)
+    seen = _gather(frames, found, framing.box)
     if bar_px is None or plate_px is None or not len(found):
         return seen
     camera = camera_px[frames] if camera_px is not None else None
@@ -378,9 +379,11 @@ def _strays(before: Crop, after: Crop) -> bool:
 
 
 def _gather(
-    frames: NDArray[np.int32], found: dict[int, Sighting], size: tuple[int, int]
+    frames: NDArray[np.int32],
+    found: dict[int, Sighting],
+    box: tuple[float, float, float, float],
 ) -> Sightings:
-    """Everything as arrays; a point beyond the picture's edge, which nobody can see, has no presence."""
+    """Everything as arrays; a point beyond the film's edges, which nobody can see, has no presence."""
     points = np.full((len(frames), 2, len(LANDMARKS), 2), np.nan, np.float32)
     presence = np.zeros((len(frames), 2, len(LANDMARKS)), np.float32)
     nose_x = np.full(len(frames), np.nan, np.float32)
@@ -389,7 +392,7 @@ def _gather(
         if sighting is not None:
             points[row] = sighting.points[ORDER]
             presence[row] = np.minimum(sighting.presence, sighting.visible)[ORDER]
-            beyond = ((points[row] < 0) | (points[row] >= np.array(size))).any(axis=-1)
+            beyond = ((points[row] < box[:2]) | (points[row] >= box[2:])).any(axis=-1)
             presence[row][beyond] = 0.0
             nose_x[row] = sighting.points[NOSE, 0]
     return Sightings(frames, points, presence, nose_x)
