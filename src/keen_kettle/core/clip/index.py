@@ -33,11 +33,12 @@ class ClipIndex:
     """The frames of one film.
 
     `pts` (n,) are the time stamps in `time_base` units by which the frames are known, in the order in
-    which they are shown (not ascending where a writer stamped them in the order of storing). `keys` (k,) are the numbers of the
-    frames at which decoding can begin, ascending. `t_s` (n,) are seconds from the first frame, without
-    its `leaps` (steps of seconds or hours that no film makes; each is taken as one usual frame).
-    Width and height are as shown: with square pixels (`pixel_aspect` is the width of a stored one by its
-    height), mirrored left to right if it is `mirrored`, after `rotation_deg` (clockwise).
+    which they are shown (not ascending where a writer stamped them in the order of storing). `keys`
+    (k,) are the numbers of the frames at which decoding can begin, ascending. `t_s` (n,) are seconds
+    from the first frame, without its `leaps` (steps of seconds or hours that no film makes; each is
+    taken as one usual frame). Width and height are as shown: with square pixels (`pixel_aspect` is the
+    width of a stored one by its height), mirrored left to right if it is `mirrored`, after
+    `rotation_deg` (clockwise).
     """
 
     path: Path
@@ -206,7 +207,8 @@ def _listed(path: Path) -> _Listed:
 
 
 def _as_shown(path: Path, listed: _Listed) -> _Listed:
-    """The same, but in the order in which the frames come out when the whole film is decoded."""
+    """The same, but in the order in which the frames come out when the whole film is decoded, if more than
+    one does."""
     known = set(listed.pts.tolist())
     came: dict[int, bool] = {}
     with av.open(str(path)) as container:
@@ -216,6 +218,8 @@ def _as_shown(path: Path, listed: _Listed) -> _Listed:
             stamp = stamp_of(frame)
             if stamp is not None and stamp in known:
                 came.setdefault(stamp, bool(frame.key_frame))
+    if len(came) < 2:
+        return listed
     pts = np.array(list(came), np.int64)
     return _Listed(pts, np.flatnonzero(list(came.values())), listed.ahead)
 

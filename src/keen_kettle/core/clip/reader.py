@@ -185,8 +185,9 @@ class ClipReader:
 
     def _begin_anew(self) -> None:
         """Some containers cannot be sent back to their first frames."""
-        self._container.close()
+        before = self._container
         self._open()
+        before.close()
         self._running, self._position = self._decode(), -1
 
     def _decode(self) -> Iterator[Frame]:
