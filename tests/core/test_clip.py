@@ -97,6 +97,20 @@ class TestExactFrames(ClipCase):
                     out.mux(packet)
         return path
 
+    def test_a_picture_for_the_cover_is_not_taken_for_the_film(self) -> None:
+        proper, path = self.film("proper.mp4", np.arange(30) / 30), self.room / "cover.mkv"
+        with av.open(str(proper)) as film, av.open(str(path), "w") as out:
+            cover = out.add_stream("mjpeg", rate=1)
+            cover.width, cover.height, cover.pix_fmt = 64, 64, "yuvj420p"
+            stream = out.add_stream_from_template(film.streams.video[0])
+            plain = np.full((64, 64, 3), 200, np.uint8)
+            out.mux(cover.encode(av.VideoFrame.from_ndarray(plain, format="bgr24")))
+            for packet in film.demux(film.streams.video[0]):
+                if packet.size:
+                    packet.stream = stream
+                    out.mux(packet)
+        self.assert_exact(path, [29, 0, 13])
+
     def test_a_container_that_cannot_be_sent_back_to_its_beginning_is_exact_too(self) -> None:
         path = self.film("camcorder.ts", np.arange(60) / 30, key_interval=10, b_frames=2)
         self.assert_exact(path, [59, 0, 31, 1, 9, 10, 3, *range(60)], cache_bytes=20_000)

@@ -14,9 +14,11 @@ from typing import Any
 
 import av
 import numpy as np
+from av.container import InputContainer
+from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
-from keen_kettle.core.clip.packets import decoded_frames, stamp_of
+from keen_kettle.core.clip.packets import decoded_frames, stamp_of, video_of
 from keen_kettle.core.errors import ClipNotFound, ClipUnreadable
 
 __all__ = ["ClipIndex", "read_index", "shown_size"]
@@ -106,8 +108,7 @@ def read_index(path: Path) -> ClipIndex:
         if len(listed.pts) < 2:
             raise ClipUnreadable(f"{path.name} holds a single picture, or none; a film is needed.")
         with av.open(str(path)) as container:
-            stream = container.streams.video[0]
-            stream.thread_type = "AUTO"
+            stream = _video(container, path)
             begun = decoded_frames(container, stream)
             first = next(begun, None)
             if first is None:
@@ -185,15 +186,21 @@ class _Listed:
     ahead: bool
 
 
+def _video(container: InputContainer, path: Path) -> VideoStream:
+    stream = video_of(container)
+    if stream is None:
+        raise ClipUnreadable(f"{path.name} has no video in it. Choose a film of a lift.")
+    stream.thread_type = "AUTO"
+    return stream
+
+
 def _listed(path: Path) -> _Listed:
     """The packets by their stamps, which are believed."""
     stamps: list[int] = []
     key_stamps: list[int] = []
     leads: set[int] = set()
     with av.open(str(path)) as container:
-        if not container.streams.video:
-            raise ClipUnreadable(f"{path.name} has no video in it. Choose a film of a lift.")
-        for packet in container.demux(container.streams.video[0]):
+        for packet in container.demux(_video(container, path)):
             stamp = stamp_of(packet)
             if stamp is None or packet.size == 0 or packet.is_discard:
                 continue
@@ -212,8 +219,7 @@ def _as_shown(path: Path, listed: _Listed) -> _Listed:
     known = set(listed.pts.tolist())
     came: dict[int, bool] = {}
     with av.open(str(path)) as container:
-        stream = container.streams.video[0]
-        stream.thread_type = "AUTO"
+        stream = _video(container, path)
         for frame in decoded_frames(container, stream):
             stamp = stamp_of(frame)
             if stamp is not None and stamp in known:

@@ -7,7 +7,13 @@ from av.container import InputContainer
 from av.packet import Packet
 from av.video.stream import VideoStream
 
-__all__ = ["decoded_frames", "stamp_of"]
+__all__ = ["decoded_frames", "stamp_of", "video_of"]
+
+
+def video_of(container: InputContainer) -> VideoStream | None:
+    """The film itself: a picture for its cover may be stored before it."""
+    best = container.streams.best("video")
+    return best if isinstance(best, VideoStream) else None
 
 
 def stamp_of(one: "Packet[VideoStream] | av.VideoFrame") -> int | None:

@@ -23,7 +23,7 @@ from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
 from keen_kettle.core.clip.index import ClipIndex, shown_size
-from keen_kettle.core.clip.packets import decoded_frames, stamp_of
+from keen_kettle.core.clip.packets import decoded_frames, stamp_of, video_of
 from keen_kettle.core.errors import ClipUnreadable
 
 __all__ = ["ClipReader", "Frame"]
@@ -117,7 +117,10 @@ class ClipReader:
             self._container = av.open(str(self.index.path))
         except (av.FFmpegError, OSError) as error:
             raise ClipUnreadable(f"{self.index.path.name} cannot be opened any more.") from error
-        self._stream = self._container.streams.video[0]
+        stream = video_of(self._container)
+        if stream is None:
+            raise ClipUnreadable(f"{self.index.path.name} has no video in it any more.")
+        self._stream = stream
         self._stream.thread_type = "AUTO"
 
     def __enter__(self) -> "ClipReader":
