@@ -179,7 +179,8 @@ class TestWorkerProcess(unittest.TestCase):
         words = (
             "import time; from keen_kettle.desk.work.worker_process import WorkerProcess\n"
             "from tests.desk.test_worker_process import Count, never\n"
-            "print(WorkerProcess().ask(Count(1), lambda share: None, never), flush=True)\n"
+            "worker = WorkerProcess()\n"  # held, or it is closed as soon as it has answered
+            "print(worker.ask(Count(1), lambda share: None, never), flush=True)\n"
             "time.sleep(60)\n"
         )
         program = subprocess.Popen([sys.executable, "-c", words], stdout=subprocess.PIPE, text=True)
