@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
-from keen_kettle.core.track.framing import film_part
+from keen_kettle.core.track.framing import film_part, small_grey
 from keen_kettle.core.track.laying import Anchor, Laid, Small, joined, leap, small_of
 from keen_kettle.core.track.overlay import overlay_mask
 
@@ -24,8 +24,6 @@ __all__ = ["MATTERS", "still_path"]
 Array = NDArray[np.float64]
 Grey = NDArray[np.uint8]
 
-WORK_WIDTH = 640
-"""The background is followed at about this many pixels across."""
 LIFTER, NEAR_LIFTER, MAY_BE = 2.6, 1.5, 0.2
 """The lifter's half width in plate radii. What is nearer to the bar than the second is left out, and what is
 nearer than the first counts so little: in some views it is the lifter, in others all that is left of the hall."""
@@ -162,12 +160,8 @@ class _Shrunk:
             picture = self._pictures(number)
         except ClipUnreadable:
             return None
-        self.zoom = min(WORK_WIDTH / picture.shape[1], 1.0)
-        grey = cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY)
-        by = self.zoom
-        return np.asarray(
-            cv2.resize(grey, None, fx=by, fy=by, interpolation=cv2.INTER_AREA), np.uint8
-        )
+        grey, self.zoom = small_grey(picture)
+        return grey
 
 
 def _go_on(cancelled: Callable[[], bool]) -> None:

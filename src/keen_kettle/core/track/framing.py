@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Framing", "Part", "film_part"]
+__all__ = ["Framing", "Part", "film_part", "small_grey"]
 
 Grey = NDArray[np.uint8]
 Stack = NDArray[np.float32]
@@ -26,7 +26,7 @@ FINE_PX, DULL, STEP, STANDS_OUT, MOST_SIDE = 2.0, 0.3, 1.2, 3.0, 0.42
 step of so many grey levels parts them from it, so many times as great as nearly all in them. They are alike, and no
 wider than this share each."""
 LOOKS, WORK_WIDTH = 8, 640
-"""So many pictures tell it, no wider than so many pixels."""
+"""So many pictures tell it; they are looked at no wider than so many pixels."""
 LEAST_SIDE, LEAST_PART, INWARD_PX = 0.02, 0.15, 2
 """Narrower sides are none; no less than this share of the picture's area is a film. It is taken a little inward."""
 
@@ -43,6 +43,14 @@ def film_part(greys: Sequence[Grey]) -> Part:
     return _inward(rows, caps, high), _inward(columns, sides, wide)
 
 
+def small_grey(picture: NDArray[np.uint8]) -> tuple[Grey, float]:
+    """A picture (h, w, 3) in grey, no wider than need be to see the hall, and by how much it was made smaller."""
+    by = min(WORK_WIDTH / picture.shape[1], 1.0)
+    grey = cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY)
+    small = cv2.resize(grey, None, fx=by, fy=by, interpolation=cv2.INTER_AREA)
+    return np.asarray(small, np.uint8), by
+
+
 class Framing:
     """Where a film lies in its pictures, as some of `count` of them tell that come one after another."""
 
@@ -56,9 +64,7 @@ class Framing:
         """One picture, (h, w, 3)."""
         if self._seen % self._every == 0:
             self._size = picture.shape[1], picture.shape[0]
-            zoom = min(WORK_WIDTH / picture.shape[1], 1.0)
-            small = cv2.resize(picture, None, fx=zoom, fy=zoom, interpolation=cv2.INTER_AREA)
-            self._looks.append(np.asarray(cv2.cvtColor(small, cv2.COLOR_BGR2GRAY), np.uint8))
+            self._looks.append(small_grey(picture)[0])
         self._seen += 1
 
     @property
