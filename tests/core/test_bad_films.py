@@ -104,6 +104,22 @@ class TestOddFilms(BadFilmCase):
         for pix_fmt in ("yuv420p10le", "yuv422p", "yuv422p10le", "yuv444p", "gray"):
             self.assert_shows(write_film(self.room / f"{pix_fmt}.mkv", pix_fmt=pix_fmt), 9)
 
+    def test_a_title_in_an_old_encoding(self) -> None:
+        plain = write_film(self.room / "plain.avi")
+        path = self.room / "titled.avi"
+        with av.open(str(plain)) as film, av.open(str(path), "w") as out:
+            out.metadata["title"] = "Xxxx"
+            stream = out.add_stream_from_template(film.streams.video[0])
+            for packet in film.demux(film.streams.video[0]):
+                packet.stream = stream
+                if packet.dts is not None:
+                    out.mux(packet)
+        # "Stoß", as it was written before there was UTF-8.
+        path.write_bytes(path.read_bytes().replace(b"Xxxx", b"Sto\xdf", 1))
+        with self.assertRaises(UnicodeDecodeError):
+            av.open(str(path))
+        self.assert_shows(path, 11)
+
     def test_frames_of_eight_thousand_pixels(self) -> None:
         path = write_film(self.room / "large.mp4", 3, (7680, 4320))
         index = read_index(path)

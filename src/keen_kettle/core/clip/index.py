@@ -18,7 +18,7 @@ from av.container import InputContainer
 from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
-from keen_kettle.core.clip.packets import decoded_frames, stamp_of, video_of
+from keen_kettle.core.clip.packets import decoded_frames, opened, stamp_of, video_of
 from keen_kettle.core.errors import ClipNotFound, ClipUnreadable
 
 __all__ = ["ClipIndex", "read_index", "shown_size"]
@@ -107,7 +107,7 @@ def read_index(path: Path) -> ClipIndex:
         listed = _listed(path)
         if len(listed.pts) < 2:
             raise ClipUnreadable(f"{path.name} holds a single picture, or none; a film is needed.")
-        with av.open(str(path)) as container:
+        with opened(path) as container:
             stream = _video(container, path)
             begun = decoded_frames(container, stream)
             first = next(begun, None)
@@ -199,7 +199,7 @@ def _listed(path: Path) -> _Listed:
     stamps: list[int] = []
     key_stamps: list[int] = []
     leads: set[int] = set()
-    with av.open(str(path)) as container:
+    with opened(path) as container:
         for packet in container.demux(_video(container, path)):
             stamp = stamp_of(packet)
             if stamp is None or packet.size == 0 or packet.is_discard:
@@ -218,7 +218,7 @@ def _as_shown(path: Path, listed: _Listed) -> _Listed:
     one does."""
     known = set(listed.pts.tolist())
     came: dict[int, bool] = {}
-    with av.open(str(path)) as container:
+    with opened(path) as container:
         stream = _video(container, path)
         for frame in decoded_frames(container, stream):
             stamp = stamp_of(frame)

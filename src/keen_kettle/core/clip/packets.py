@@ -1,13 +1,19 @@
 """An opened film's packets and decoded frames, and the stamps by which both are known."""
 
 from collections.abc import Callable, Iterator
+from pathlib import Path
 
 import av
 from av.container import InputContainer
 from av.packet import Packet
 from av.video.stream import VideoStream
 
-__all__ = ["decoded_frames", "stamp_of", "video_of"]
+__all__ = ["decoded_frames", "opened", "stamp_of", "video_of"]
+
+
+def opened(path: Path) -> InputContainer:
+    """The film's container; titles and notes in it may be in any old encoding."""
+    return av.open(str(path), metadata_errors="replace")
 
 
 def video_of(container: InputContainer) -> VideoStream | None:

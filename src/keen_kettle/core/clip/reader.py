@@ -23,7 +23,7 @@ from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
 from keen_kettle.core.clip.index import ClipIndex, shown_size
-from keen_kettle.core.clip.packets import decoded_frames, stamp_of, video_of
+from keen_kettle.core.clip.packets import decoded_frames, opened, stamp_of, video_of
 from keen_kettle.core.errors import ClipUnreadable
 
 __all__ = ["ClipReader", "Frame"]
@@ -114,7 +114,7 @@ class ClipReader:
 
     def _open(self) -> None:
         try:
-            self._container = av.open(str(self.index.path))
+            self._container = opened(self.index.path)
         except (av.FFmpegError, OSError) as error:
             raise ClipUnreadable(f"{self.index.path.name} cannot be opened any more.") from error
         stream = video_of(self._container)
