@@ -23,6 +23,7 @@ from keen_kettle.core.track.body import (
     LANDMARKS,
     BodyHand,
     BodyTrack,
+    FollowedBar,
     PointState,
     PoseNet,
     Sightings,
@@ -98,9 +99,7 @@ def _look(film: BenchFilm, threads: int) -> tuple[BarTrack, Sightings, float]:
     with ClipReader(read_index(film.path)) as reader, AheadPictures(reader) as pictures:
         net = PoseNet(threads)
         begin = time.perf_counter()
-        bar_px = np.column_stack([track.x_px, track.y_px])
-        plate_px, camera_px = max(track.rim.axes_px), track.camera_in_all_frames_px()
-        sightings = find_body(pictures, net, bar_px, plate_px=plate_px, camera_px=camera_px)
+        sightings = find_body(pictures, net, FollowedBar.of(track))
         return track, sightings, time.perf_counter() - begin
 
 

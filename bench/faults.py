@@ -25,6 +25,7 @@ from keen_kettle.core.track.body import (
     LANDMARKS,
     BodyHand,
     BodyTrack,
+    FollowedBar,
     PointState,
     PoseNet,
     Sightings,
@@ -88,12 +89,7 @@ def look(film: EyeFilm) -> tuple[BarTrack, Sightings]:
         camera = film.filming.camera
         x, y = np.clip([x, y], 1, [camera.width_px - 2, camera.height_px - 2])
         track = track_bar(pictures, [PlateMark(0, float(x), float(y), radius)])
-        bar_px = np.column_stack([track.x_px, track.y_px])
-        camera_px = track.camera_in_all_frames_px()
-        plate_px = max(track.rim.axes_px)
-        return track, find_body(
-            pictures, PoseNet(1), bar_px, plate_px=plate_px, camera_px=camera_px
-        )
+        return track, find_body(pictures, PoseNet(1), FollowedBar.of(track))
 
 
 def judge(number: int, seed: int) -> FaultReport:

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track import PlateMark
-from keen_kettle.core.track.body import as_large_as_a_plate, find_body
+from keen_kettle.core.track.body import FollowedBar, as_large_as_a_plate, find_body
 from keen_kettle.core.track.body.find import _plain_looks
 from keen_kettle.core.track.body.holder import LiftedBar
 from keen_kettle.core.track.body.landmarks import LANDMARKS
@@ -94,7 +94,7 @@ class Net:
 
 class TestWhom(unittest.TestCase):
     def hips(self, net: Net) -> Array:
-        seen = find_body(Hall(net.blind), net, bar_path())
+        seen = find_body(Hall(net.blind), net, FollowedBar(bar_path()))
         at = np.full((FRAMES, 2), np.nan)
         at[seen.frames] = seen.points[:, 0, 4]
         return at
@@ -117,7 +117,7 @@ class TestWhom(unittest.TestCase):
 
         for bgr, there in ((whole, 1.0), (barred, 0.0)):
             with mock.patch.object(hall, "bgr", bgr):
-                seen = find_body(hall, Net(), bar_path())
+                seen = find_body(hall, Net(), FollowedBar(bar_path()))
             at = {name: LANDMARKS.index(name) for name in ("hip", "wrist")}
             np.testing.assert_array_equal(seen.presence[:, :, at["hip"]], 1.0)
             np.testing.assert_array_equal(seen.presence[:, :, at["wrist"]], there)
@@ -212,13 +212,13 @@ class TestWideFilms(unittest.TestCase):
         self,
     ) -> None:
         net = ShortSightedNet()
-        seen = find_body(Hall(), net, bar_path())
+        seen = find_body(Hall(), net, FollowedBar(bar_path()))
         true = np.array([net.lifter(int(k)) for k in seen.frames])
         np.testing.assert_allclose(seen.points[:, 0, 4], true, atol=1e-3)
 
     def test_nobody_is_made_up_there(self) -> None:
         everywhere = tuple(range(FRAMES))
-        seen = find_body(Hall(everywhere), ShortSightedNet(), bar_path())
+        seen = find_body(Hall(everywhere), ShortSightedNet(), FollowedBar(bar_path()))
         self.assertFalse(np.isfinite(seen.points).any())
 
 
@@ -248,7 +248,7 @@ class BentNet(Net):
 class TestBent(unittest.TestCase):
     def test_a_lifter_bent_low_is_looked_at_along_his_trunk(self) -> None:
         net = BentNet()
-        seen = find_body(Hall(), net, bar_path())
+        seen = find_body(Hall(), net, FollowedBar(bar_path()))
         true = np.array([net.lifter(int(frame)) for frame in seen.frames])
         np.testing.assert_allclose(seen.points[:, 0, 4], true, atol=1e-3)
 

@@ -12,7 +12,15 @@ from keen_kettle.core.simulate.film_truth import truth_document
 from keen_kettle.core.simulate.lifelike import PLATES, LifelikePainter
 from keen_kettle.core.simulate.scene import LIMB_DEPTH_M
 from keen_kettle.core.track import BarTrack, Rim, State
-from keen_kettle.core.track.body import LANDMARKS, BodyHand, BodySpan, PoseNet, Sightings, find_body
+from keen_kettle.core.track.body import (
+    LANDMARKS,
+    BodyHand,
+    BodySpan,
+    FollowedBar,
+    PoseNet,
+    Sightings,
+    find_body,
+)
 from keen_kettle.core.track.body.evidence import Evidence, gather
 from keen_kettle.core.track.body.misread import Reread, reread
 from keen_kettle.core.track.small_nets import WEIGHTS
@@ -52,7 +60,7 @@ class Pulled(unittest.TestCase):
         rim = Rim(float(x[0]), float(y[0]), (plate, plate), 0.0, True, 0.2, 1.0)
         state = np.full(LOOKS, State.GOOD, np.uint8)
         cls.bar = BarTrack(cls.t_s, x, y, plate * full, full, state, rim, x, y, full, 50.0)
-        cls.seen = find_body(cls(), PoseNet(1), place, plate_px=plate)
+        cls.seen = find_body(cls(), PoseNet(1), FollowedBar(place, plate))
 
     def runTest(self) -> None:
         """Makes the film itself a source of pictures."""

@@ -83,9 +83,9 @@ class DeskCase(unittest.TestCase):
             off.start()
             self.addCleanup(off.stop)
         if not self.looks:
-            blind = mock.patch.object(BodyModel, "look", return_value=None)
-            blind.start()
-            self.addCleanup(blind.stop)
+            self.blind = mock.patch.object(BodyModel, "look", return_value=None)
+            self.blind.start()
+            self.addCleanup(self.blind.stop)
         room = tempfile.TemporaryDirectory(prefix="kettle-desk-")
         self.addCleanup(room.cleanup)
         self.room = Path(room.name)

@@ -7,6 +7,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from keen_kettle.core.track.body import LANDMARKS, PointState
+from keen_kettle.desk.state.records.reading import NOT_SAID
 from keen_kettle.desk.state.review import body_model
 from keen_kettle.desk.state.review.body_model import BodyModel
 from keen_kettle.desk.window.frame import Window
@@ -195,6 +196,39 @@ class TestBodyOnTheDesk(BodyCase):
         window.actions_by_id["turn"].trigger()
         self.done(window)
         self.assertIsNone(window.models.body.facing_seen)
+
+    def looked_for(self, guess: dict[str, str]) -> Window:
+        """A tracked clip that is said to face left, after its lifter has been looked for."""
+        known = film("brief")
+        number = self.keep(known)
+        shelf = Shelf(database_file(self.folder))
+        shelf.change_clip(number, marks=(known.mark(),), facing="left", guess=guess)
+        shelf.keep_track(shelf.clip(number), tracked("brief"))
+        shelf.close()
+        self.blind.stop()
+        window = self.open()
+        with mock.patch.object(window.desk.looking_worker, "ask", return_value=sightings("brief")):
+            self.open_clip(window)
+            self.until(lambda: window.models.body.sightings is not None, 30)
+            self.done(window)
+        return window
+
+    def test_where_nobody_said_where_the_lifter_looks_it_is_read_from_the_film(self) -> None:
+        window = self.looked_for({"facing": NOT_SAID})
+        review = window.models.review
+        assert review.clip is not None and review.answer is not None
+        self.assertEqual((review.clip.facing, review.clip.guess), ("right", {}))
+        self.assertEqual(window.models.suggested.kind, "")
+        self.press(window, "Ctrl+Z")
+        self.done(window)
+        self.assertEqual(review.clip.facing, "left", "it can be taken back")
+        self.assertEqual(window.models.suggested.kind, "facing")
+
+    def test_what_the_coach_said_stands_until_he_takes_what_is_read(self) -> None:
+        window = self.looked_for({})
+        assert window.models.review.clip is not None
+        self.assertEqual(window.models.review.clip.facing, "left")
+        self.assertEqual(window.models.suggested.kind, "facing")
 
     def test_without_a_model_the_card_says_so_and_points_can_be_set(self) -> None:
         with mock.patch.object(body_model, "why_no_model", return_value="The model is missing."):

@@ -56,9 +56,9 @@ def _lift_notes(track: BarTrack, events: dict[str, Event], settings: ClipSetting
     notes = []
     lost = np.flatnonzero(track.state == State.LOST)
     if len(lost):
-        first = int(lost[0])
+        followed = int(np.sum(track.state != State.OUTSIDE))
         notes.append(
-            f"The bar is lost in {len(lost)} of {len(track)} frames, first in frame {first}. "
+            f"The bar is lost in {len(lost)} of {followed} frames, first in frame {int(lost[0])}. "
             "Go there (N): set the bar by hand, bridge the stretch (J), or mark the plate again."
         )
     if not events:
@@ -156,10 +156,12 @@ def _hand_notes(track: BarTrack, settings: ClipSettings) -> list[str]:
         )
     elif settings.thing != "plate":
         notes.append(f"The path is that of the {THINGS[settings.thing]}.")
-    notes += [
-        f"The film is cut at frame {cut}: the path ends there. Mark the plate after it to go on."
-        for cut in track.cuts
-    ]
+    if len(track.cuts):
+        at = ", ".join(f"{track.t_s[cut]:.1f} s" for cut in track.cuts)
+        notes.append(
+            f"Another shot begins at {at}: the path ends there, and what is shown beyond is left out. "
+            "For another lift there, mark its plate there."
+        )
     again = _found_again(track)
     if again is not None:
         notes.append(

@@ -3,8 +3,6 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from keen_kettle.core.analysis.assess import assess
 from keen_kettle.core.analysis.pictures import ReaderPictures
 from keen_kettle.core.analysis.settings import ClipSettings
@@ -14,6 +12,7 @@ from keen_kettle.core.track import BarTrack, HandWork, PlateMark, propose_plate,
 from keen_kettle.core.track.body import (
     BodyHand,
     BodyTrack,
+    FollowedBar,
     PoseNet,
     Sightings,
     as_large_as_a_plate,
@@ -91,11 +90,9 @@ def study(
     )
     seen = None
     if net is not None and not why:
-        bar_px = np.column_stack([track.x_px, track.y_px])
         begun = PROPOSING + TRACKING
         rest = _part(progress, begun, 1 - begun)
-        plate_px, camera_px = max(track.rim.axes_px), track.camera_in_all_frames_px()
-        seen = find_body(pictures, net(), bar_px, (), rest, cancelled, plate_px, camera_px)
+        seen = find_body(pictures, net(), FollowedBar.of(track), (), rest, cancelled)
     return Study(tuple(marks), track, seen, why)
 
 

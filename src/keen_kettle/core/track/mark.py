@@ -197,8 +197,8 @@ class BarTrack:
         return self.still_x_px + here[0], self.still_y_px + here[1]
 
     def share(self, state: State) -> float:
-        """Share of all frames in a state."""
-        return float(np.mean(self.state == state))
+        """Share of the frames that are to be followed in a state."""
+        return float(np.sum(self.state == state) / max(np.sum(self.state != State.OUTSIDE), 1))
 
 
 def check_diameter(diameter_mm: float) -> None:

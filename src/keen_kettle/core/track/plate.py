@@ -1,7 +1,7 @@
 """One plate followed from picture to picture: a blend of cues, and an honest state for each.
 
 For each picture:
-1. a cut ends it; a repeated picture holds the place and keeps the velocity;
+1. a repeated picture holds the place and keeps the velocity;
 2. three candidates: the flow of corners, the running look, the first look;
 3. each is drawn to the rim and scored, half by rim support and half by likeness; the flow is
    never believed on its own word;
@@ -38,14 +38,11 @@ radii to so many."""
 LONGEST_REPEAT_S = 0.25
 SAME, SAME_MOVING = 0.25, 0.6
 """Mean grey levels between two pictures that are the same; a little more where it should move."""
-CUT_LEVELS, CUT_LIKENESS, CUT_ROWS, FARTHEST_JERK = 8.0, 0.6, 48, 0.25
-"""Another shot differs by so many grey levels and is alike by less than this, at so many rows, however it is
-laid over the one before by up to so much of its size."""
 
 
 @dataclass(frozen=True)
 class Point:
-    """The plate in one picture; `cut` says that the picture begins another shot."""
+    """The plate in one picture."""
 
     x: float
     y: float
@@ -53,7 +50,6 @@ class Point:
     confidence: float
     state: State
     sharp: float = np.nan
-    cut: bool = False
     bend: tuple[float, float] = (0.0, 0.0)
 
 
@@ -93,8 +89,6 @@ class Follower:
         """The plate in the next picture, `gap_s` seconds on."""
         grey = grey_of(picture)
         before, self.before = self.before, grey
-        if _is_cut(before, grey):
-            return replace(LOST, cut=True)
         self.since_s += gap_s
         shift = self.velocity * self.since_s
         far = float(np.hypot(*shift))
@@ -265,34 +259,3 @@ def _apart(a: Guess, b: Guess) -> float:
 def grey_of(picture: NDArray[np.uint8]) -> Grey:
     """The picture (height, width, 3) without its colours, (height, width)."""
     return np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY), np.uint8)
-
-
-def _is_cut(before: Grey, now: Grey) -> bool:
-    """Whether one shot ends and another begins: the two pictures have little in common, wherever the one is
-    laid over the other (a hand that jerks before a wall of slats changes every pixel)."""
-    high, wide = before.shape
-    step = max(high // 40, 1)
-    coarse = cv2.absdiff(before[::step, ::step].copy(), now[::step, ::step].copy())
-    if float(coarse.mean()) < CUT_LEVELS:
-        return False  # as nearly always, and soon seen
-    size = (max(round(CUT_ROWS * wide / high), 8), CUT_ROWS)
-    a, b = (
-        np.asarray(cv2.resize(one, size, interpolation=cv2.INTER_AREA), np.float32)
-        for one in (before, now)
-    )
-    if float(np.abs(a - b).mean()) < CUT_LEVELS or _alike(a, b) >= CUT_LIKENESS:
-        return False
-    window = cv2.createHanningWindow(size, cv2.CV_32F)
-    (dx, dy), _ = cv2.phaseCorrelate(a - a.mean(), b - b.mean(), window)
-    x, y = round(dx), round(dy)
-    if max(abs(x) / size[0], abs(y) / size[1]) > FARTHEST_JERK:
-        return True
-    over = a[max(-y, 0) : CUT_ROWS - max(y, 0), max(-x, 0) : size[0] - max(x, 0)]
-    under = b[max(y, 0) : CUT_ROWS + min(y, 0), max(x, 0) : size[0] + min(x, 0)]
-    return _alike(over, under) < CUT_LIKENESS
-
-
-def _alike(a: NDArray[np.float32], b: NDArray[np.float32]) -> float:
-    """How two pictures of one size correlate."""
-    a, b = a - a.mean(), b - b.mean()
-    return float((a * b).sum() / max(float(np.sqrt((a**2).sum() * (b**2).sum())), 1e-6))

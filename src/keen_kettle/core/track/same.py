@@ -36,12 +36,14 @@ def same_pictures(
     count: int,
     cancelled: Callable[[], bool] = lambda: False,
     plate: Array | None = None,
+    seen: Callable[[int, NDArray[np.uint8]], None] = lambda number, grey: None,
 ) -> NDArray[np.bool_]:
     """True for every frame whose picture is the one before it again; shape (count,).
 
     A line that is drawn on a frozen picture makes it another one for one frame; a frame that cannot
     be read is no repeat. `plate` (count, 3) is where the plate is (x, y, radius in pixels, NaN where
-    unknown): a lift that begins slowly hardly changes a picture anywhere else.
+    unknown): a lift that begins slowly hardly changes a picture anywhere else. `seen` is told every
+    picture (number, grey): whoever else wants to look through the film need not read it again.
 
     Raises
     ------
@@ -57,6 +59,7 @@ def same_pictures(
         except ClipUnreadable:
             before = None
             continue
+        seen(number, grey)
         small = _small(grey)
         if before is not None and before[1].shape == small.shape:
             changes[number] = float(np.mean(np.abs(small - before[1])))

@@ -1,8 +1,10 @@
 """Spans of frames that are not followed: by hand, hidden ones stay a gap and bridged ones are filled; where
-the plate was slipped off for a moment (a caption, somebody who walks by), that is bridged too."""
+the plate was slipped off for a moment (a caption, somebody who walks by), that is bridged too; shots in which
+nothing was marked are none of the path's."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +13,7 @@ from scipy.interpolate import CubicHermiteSpline
 from keen_kettle.core.track.hand import HandWork
 from keen_kettle.core.track.mark import BarTrack, State
 
-__all__ = ["apply_spans", "bridge_slips"]
+__all__ = ["apply_spans", "bridge_slips", "without_other_shots"]
 
 Array = NDArray[np.float64]
 
@@ -59,6 +61,17 @@ def apply_spans(track: BarTrack, hand: HandWork) -> BarTrack:
             x[empty], y[empty], r[empty] = curve(empty)
             state[empty], confidence[empty] = State.BRIDGED, BRIDGED_CONFIDENCE
     return replace(track, x_px=x, y_px=y, r_px=r, state=state, confidence=confidence)
+
+
+def without_other_shots(track: BarTrack, begins: Iterable[int]) -> BarTrack:
+    """The track that calls no bar lost where another shot is shown, in which nothing was followed: another shot
+    begins with each of these frames."""
+    state = track.state.copy()
+    for first, after in pairwise(sorted({0, *begins, len(track)})):
+        shot = slice(first, after)
+        if not np.isfinite(track.x_px[shot]).any():
+            state[shot][state[shot] == State.LOST] = State.OUTSIDE
+    return replace(track, state=state)
 
 
 def bridge_slips(track: BarTrack) -> BarTrack:

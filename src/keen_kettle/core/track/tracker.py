@@ -24,12 +24,13 @@ from keen_kettle.core.track.plate import GOOD, Follower, Point, grey_of
 from keen_kettle.core.track.rim import Rim, RimModel, rim_as_drawn
 from keen_kettle.core.track.rough import rim_by_mark
 from keen_kettle.core.track.same import same_pictures
-from keen_kettle.core.track.spans import apply_spans, bridge_slips
+from keen_kettle.core.track.shots import ShotEnds, ShotWatch
+from keen_kettle.core.track.spans import apply_spans, bridge_slips, without_other_shots
 from keen_kettle.core.track.vertical import Vertical, find_vertical
 
 __all__ = ["TRACKER_VERSION", "Pictures", "TrackMemory", "rim_of", "track_bar"]
 
-TRACKER_VERSION = 13
+TRACKER_VERSION = 14
 UPRIGHT_LOOKS = 3
 DOUBT_S, LONG_DOUBT_S, DOUBTFUL = 0.8, 1.5, 0.48
 """A mark that is centred on nothing round is not followed in doubt for longer than the first; a plate not for longer
@@ -75,6 +76,14 @@ class _Way:
     points: dict[int, Point]
     cut: int | None
     last: int
+
+    def end_shot(self, number: int, gone: int, heading: int) -> None:
+        """The shot has ended, and the last `gone` pictures, that of `number` included, are of another."""
+        for late in sorted(self.points, key=lambda frame: heading * frame)[
+            max(len(self.points) + 1 - gone, 0) :
+        ]:
+            del self.points[late]
+        self.cut = number - gone + 1 if heading > 0 else number + gone
 
 
 @dataclass
@@ -148,7 +157,9 @@ def track_bar(
     grey = grey_of(pictures.bgr(leading.frame))
     clear = contrast(grey, rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
     plate = np.column_stack([track.x_px, track.y_px, track.r_px])
-    same = same_pictures(pictures.bgr, count, cancelled, plate)
+    shots = ShotEnds()
+    same = same_pictures(pictures.bgr, count, cancelled, plate, shots.see)
+    track = without_other_shots(track, [*shots.begins, *cuts])
     track = replace(
         track, still_x_px=x, still_y_px=y, contrast=clear, same=same, camera_known=known
     )
@@ -274,7 +285,7 @@ def _follow(
     the doubt began.
     """
     heading = stride if last >= start else -stride
-    way = _Way({}, None, last)
+    way, shot = _Way({}, None, last), ShotWatch(grey_of(pictures.bgr(start)))
     before_t = float(pictures.t_s[start])
     doubt: list[int] = []
     doubt_s = 0.0
@@ -284,12 +295,13 @@ def _follow(
         try:
             picture = pictures.bgr(number)
             hidden = hand.hides(number)
+            gone = shot.gone(grey_of(picture))
+            if gone and not hidden:
+                way.end_shot(number, gone, heading)
+                break
             point = (plate.pass_over if hidden else plate.advance)(picture, gap_s)
         except ClipUnreadable:
             point = plate.lose(gap_s)
-        if point.cut:
-            way.cut = number if heading > 0 else number + 1
-            break
         way.points[number] = point
         step(number, point)
         if point.state == State.CHECK and (doubt or point.confidence < patience.confidence):

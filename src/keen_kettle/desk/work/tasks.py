@@ -1,9 +1,6 @@
 """What the helper processes do: look for plate and lifter, look through clips, solve, assess."""
 
 from dataclasses import dataclass, replace
-from typing import Any
-
-import numpy as np
 
 from keen_kettle.core.analysis import (
     AheadPictures,
@@ -29,6 +26,7 @@ from keen_kettle.core.prescribe.complexes import (
 from keen_kettle.core.track import BarTrack, PlateMark, Rim, propose_plate, rim_of
 from keen_kettle.core.track.body import (
     BodySeed,
+    FollowedBar,
     Sightings,
     as_large_as_a_plate,
     find_body,
@@ -74,30 +72,15 @@ class FindRim:
 
 @dataclass(frozen=True)
 class LookForBody:
-    """Look for the lifter in a film.
-
-    `bar_px` (frames, 2) is where the bar is, `plate_px` the plate's radius, `camera_px` (frames, 2) how far
-    the camera's movement carried things, `seeds` are the coach's clicks.
-    """
+    """Look for the lifter of a bar in a film; `seeds` are the coach's clicks."""
 
     index: ClipIndex
-    bar_px: np.ndarray[Any, np.dtype[np.float64]]
-    plate_px: float
-    camera_px: np.ndarray[Any, np.dtype[np.float64]]
+    bar: FollowedBar
     seeds: tuple[BodySeed, ...]
 
     def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> Sightings:
         with ClipReader(self.index) as reader, AheadPictures(reader) as pictures:
-            return find_body(
-                pictures,
-                tools.net(),
-                self.bar_px,
-                self.seeds,
-                tell,
-                stopped,
-                self.plate_px,
-                self.camera_px,
-            )
+            return find_body(pictures, tools.net(), self.bar, self.seeds, tell, stopped)
 
 
 @dataclass(frozen=True)

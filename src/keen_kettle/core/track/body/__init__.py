@@ -1,6 +1,7 @@
 """The lifter's landmarks: the pose model, following it through a film, solving the body round it."""
 
 from keen_kettle.core.track.body.find import FINDER_VERSION, find_body, frames_to_look_at
+from keen_kettle.core.track.body.followed import FollowedBar
 from keen_kettle.core.track.body.holder import as_large_as_a_plate
 from keen_kettle.core.track.body.landmarks import (
     LANDMARKS,
@@ -27,6 +28,7 @@ __all__ = [
     "BodySeed",
     "BodySpan",
     "BodyTrack",
+    "FollowedBar",
     "PointState",
     "PoseNet",
     "Sightings",

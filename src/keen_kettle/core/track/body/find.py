@@ -23,6 +23,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
 from keen_kettle.core.track.body.carry import carry
 from keen_kettle.core.track.body.flow import Looks
+from keen_kettle.core.track.body.followed import FollowedBar
 from keen_kettle.core.track.body.heel import heel_rise_px
 from keen_kettle.core.track.body.holder import (
     LEAST_PERSON,
@@ -46,7 +47,7 @@ __all__ = ["FINDER_VERSION", "find_body", "frames_to_look_at"]
 
 Array = NDArray[np.float64]
 
-FINDER_VERSION = 11
+FINDER_VERSION = 12
 LOOKS_PER_SECOND = 30.0
 FARTHEST_STEP, MOST_GROWTH = 0.35, 1.45
 """Between two looks the square moves by so much of its side at most, and grows or shrinks so."""
@@ -86,27 +87,27 @@ def frames_to_look_at(t_s: Array) -> NDArray[np.int32]:
 def find_body(
     pictures: _Pictures,
     net: PoseModel,
-    bar_px: Array | None = None,
+    followed: FollowedBar | None = None,
     seeds: Sequence[BodySeed] = (),
     progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
-    plate_px: float | None = None,
-    camera_px: Array | None = None,
 ) -> Sightings:
-    """Look for the lifter in all frames that `frames_to_look_at` gives.
+    """Look for the lifter in all frames that `frames_to_look_at` gives, and that show the bar's own shot.
 
     Parameters
     ----------
-    bar_px : shape (frames, 2), where the bar is (NaN where unknown); tells the lifter from others
-    seeds : hip and shoulder as clicked by the coach
-    plate_px : the plate's radius; with it patches of the picture are followed too
-    camera_px : shape (frames, 2), how far the camera's movement carried things, where that is known
+    followed : the bar, where one is
+    seeds : hip and shoulder as clicked by the coach, in any shot
 
     Raises
     ------
     Cancelled
     """
     frames = frames_to_look_at(pictures.t_s)
+    if followed is not None and followed.apart is not None:
+        own = ~followed.apart[frames]
+        frames = frames[own] if own.any() and not seeds else frames
+    bar_px = followed.px if followed is not None else None
     sparing = SparingNet(net, len(frames))
     framing, bar = Framing(len(frames)), LiftedBar(bar_px)
     found: dict[int, Sighting] = {}
@@ -140,10 +141,11 @@ def find_body(
         _back_from(pictures, sparing, frames, start, found, cancelled, bar)
     mend(pictures, sparing, frames, found, cancelled, bar, stood)
     seen = _gather(frames, found, framing.box)
-    if bar_px is None or plate_px is None or not len(found):
+    if followed is None or followed.radius_px is None or not len(found):
         return seen
-    camera = camera_px[frames] if camera_px is not None else None
-    film = Looks(pictures, frames, bar_px[frames], plate_px, seen.body_px(), camera)
+    camera = followed.camera_px[frames] if followed.camera_px is not None else None
+    at, radius = followed.px[frames], followed.radius_px
+    film = Looks(pictures, frames, at, radius, seen.body_px(), camera)
     return _with_patches(film, seen, begin, progress, cancelled)
 
 

@@ -95,7 +95,9 @@ def read_film(
 
 
 def _clip(facts: dict[str, object], guess: Guess, who: int | None, at_once: bool) -> NewClip:
-    why = dict(guess.why) if guess.lift else {**guess.why, "lift": NOT_SAID}
+    why = {**guess.why, "facing": NOT_SAID}
+    if not guess.lift:
+        why["lift"] = NOT_SAID
     if who is not None:
         why["athlete"] = "chosen above"
     # Where nothing is guessed there is nothing to be confirmed while the coach sees the film.

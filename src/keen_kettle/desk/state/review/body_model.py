@@ -15,9 +15,11 @@ from keen_kettle.core.track.body import (
     BodySeed,
     BodySpan,
     BodyTrack,
+    FollowedBar,
     Sightings,
     why_no_model,
 )
+from keen_kettle.desk.state.records.reading import NOT_SAID
 from keen_kettle.desk.state.review.answer_model import Held, News
 from keen_kettle.desk.state.review.hand_model import HandModel
 from keen_kettle.desk.state.review.review_model import ReviewModel
@@ -145,14 +147,11 @@ class BodyModel(QObject):
             return
         if self._job is not None:
             self._job.stop()
-        bar_px = np.column_stack([track.x_px, track.y_px])
-        plate_px, camera_px = max(track.rim.axes_px), track.camera_in_all_frames_px()
-        seeds, shelf, worker = clip.body.seeds, review.desk.shelf, review.desk.looking_worker
+        bar, seeds, shelf = FollowedBar.of(track), clip.body.seeds, review.desk.shelf
+        worker = review.desk.looking_worker
 
         def work(job: Job) -> tuple[Sightings, str]:
-            seen: Sightings = worker.ask(
-                LookForBody(index, bar_px, plate_px, camera_px, seeds), job.tell, job.stopped
-            )
+            seen: Sightings = worker.ask(LookForBody(index, bar, seeds), job.tell, job.stopped)
             try:
                 shelf.keep_sightings(clip, seen)
             except StoreError as error:
@@ -176,6 +175,8 @@ class BodyModel(QObject):
         now = self._review.clip
         if now is not None and now.id == clip.id and now.body.seeds == clip.body.seeds:
             self.sightings = seen
+            if self.facing_seen is not None and now.guess.get("facing") == NOT_SAID:
+                self.turn()
             if not seen.found.any():
                 self._review.desk.said.emit(
                     "Nobody was found in this film. Set hip and shoulder (Ctrl+Shift+K), or place points."
@@ -283,7 +284,7 @@ class BodyModel(QObject):
         self._review.change_clip(f"free the {self.chosen}", body=body)
 
     def turn(self) -> None:
-        """The lifter looks the other way."""
+        """The lifter looks the other way; it goes by itself as long as nobody has said where to."""
         clip = self._review.clip
         if clip is not None:
             facing = "left" if clip.facing == "right" else "right"

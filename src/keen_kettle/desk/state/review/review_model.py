@@ -285,9 +285,11 @@ class ReviewModel(QObject):
         """Change what is kept about the clip; can be undone."""
         if self.clip is None:
             return
-        guess = self.clip.guess
-        if "lift" in fields and guess.get("lift") == NOT_SAID:
-            fields["guess"] = {name: why for name, why in guess.items() if name != "lift"}
+        now_said = {name for name in fields if self.clip.guess.get(name) == NOT_SAID}
+        if now_said:
+            fields["guess"] = {
+                name: why for name, why in self.clip.guess.items() if name not in now_said
+            }
         self.desk.change_clips(words, {self.clip.id: fields})
 
     def settings(self) -> ClipSettings:

@@ -1,0 +1,37 @@
+"""The bar as the search for its lifter needs it."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.track.mark import BarTrack, State
+
+__all__ = ["FollowedBar"]
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class FollowedBar:
+    """Where the bar is in each frame, `px` (frames, 2), NaN where unknown: it tells the lifter from others.
+
+    `radius_px` is the plate's radius; with it patches of the picture are followed too. `camera_px` (frames, 2)
+    says how far the camera's movement carried things, `apart` (frames,) which frames show another shot, or
+    are cut off: nobody is looked for there.
+    """
+
+    px: Array
+    radius_px: float | None = None
+    camera_px: Array | None = None
+    apart: NDArray[np.bool_] | None = None
+
+    @classmethod
+    def of(cls, track: BarTrack) -> "FollowedBar":
+        """As it was tracked."""
+        return cls(
+            np.column_stack([track.x_px, track.y_px]),
+            max(track.rim.axes_px),
+            track.camera_in_all_frames_px(),
+            np.asarray(track.state == State.OUTSIDE),
+        )

@@ -1,0 +1,118 @@
+"""Where one shot of a film ends: cut from one picture to the next, or dissolved into the next over some."""
+
+from collections import deque
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["ShotEnds", "ShotWatch"]
+
+Array = NDArray[np.float64]
+Grey = NDArray[np.uint8]
+Small = NDArray[np.float32]
+
+CUT_LEVELS, CUT_LIKENESS, CUT_ROWS, FARTHEST_JERK = 8.0, 0.6, 48, 0.25
+"""Another shot differs by so many grey levels and is alike by less than this, at so many rows, however it is
+laid over the one before by up to so much of its size."""
+LENGTHS = (4, 6, 11, 20, 36, 60)
+"""A dissolve is looked for over so many pictures."""
+MOST_LEFT, BACKWARDS, BETWEEN, FEWEST_BETWEEN = 0.38, 0.08, (0.12, 0.88), 2
+"""In a dissolve every picture is a mixture of its ends: so much of their difference is left unexplained (in
+films of moving cameras, real and drawn, at least 0.42), the share of the later one falls by no more than
+this, and so many pictures lie plainly between."""
+
+
+class ShotWatch:
+    """Sees pictures (height, width) in their order, or backwards, and tells when the shot has ended."""
+
+    def __init__(self, first: Grey) -> None:
+        self._before = first
+        self._seen: deque[Small] = deque([_small(first)], maxlen=max(LENGTHS) + 1)
+
+    def gone(self, grey: Grey) -> int:
+        """How many pictures, this one included, belong to the shot no more; 0 while it goes on."""
+        before, self._before = self._before, grey
+        self._seen.append(_small(grey))
+        return 1 if _is_cut(before, grey, *list(self._seen)[-2:]) else self._dissolved()
+
+    def _dissolved(self) -> int:
+        seen = list(self._seen)
+        for length in LENGTHS:
+            if length >= len(seen):
+                return 0
+            begin, middle, now = seen[-1 - length], seen[-1 - length // 2], seen[-1]
+            soon = float(_shares(np.array([begin, middle, now], float))[1].max()) <= MOST_LEFT
+            if soon and _unlike(begin, now):
+                shares, left = _shares(np.array(seen[-1 - length :], float))
+                if _mixes(shares) and float(left.max()) <= MOST_LEFT:
+                    return length + 1 - int(np.argmax(shares > BETWEEN[0]))
+        return 0
+
+
+class ShotEnds:
+    """Sees all pictures of a film, and keeps the frames with which another shot begins."""
+
+    def __init__(self) -> None:
+        self.begins: list[int] = []
+        self._shot: ShotWatch | None = None
+
+    def see(self, number: int, grey: Grey) -> None:
+        gone = self._shot.gone(grey) if self._shot is not None else 0
+        if gone:
+            self.begins.append(number - gone + 1)
+        if gone or self._shot is None:
+            self._shot = ShotWatch(grey)
+
+
+def _shares(pictures: Array) -> tuple[Array, Array]:
+    """The last picture's share in each (n, rows, columns), if they are mixtures of the first and the last,
+    and how much of what these differ by that leaves; (n,) each."""
+    flat = pictures.reshape(len(pictures), -1)
+    way, gone = flat[-1] - flat[0], flat - flat[0]
+    square = max(float(way @ way), 1e-9)
+    shares = gone @ way / square
+    left = np.linalg.norm(gone - shares[:, None] * way, axis=1) / np.sqrt(square)
+    return np.asarray(shares), np.asarray(left)
+
+
+def _mixes(shares: Array) -> bool:
+    """Whether one picture gives way to the other by and by."""
+    between = (shares > BETWEEN[0]) & (shares < BETWEEN[1])
+    return float(np.diff(shares).min()) >= -BACKWARDS and int(between.sum()) >= FEWEST_BETWEEN
+
+
+def _is_cut(before: Grey, now: Grey, a: Small, b: Small) -> bool:
+    """Whether one shot ends and another begins: the two pictures (small: `a`, `b`) have little in common,
+    wherever the one is laid over the other (a hand that jerks before a wall of slats changes every pixel)."""
+    high = before.shape[0]
+    step = max(high // 40, 1)
+    coarse = cv2.absdiff(before[::step, ::step].copy(), now[::step, ::step].copy())
+    return float(coarse.mean()) >= CUT_LEVELS and _unlike(a, b)
+
+
+def _unlike(a: Small, b: Small) -> bool:
+    """Whether two small pictures have little in common, however the one is laid over the other."""
+    if float(np.abs(a - b).mean()) < CUT_LEVELS or _alike(a, b) >= CUT_LIKENESS:
+        return False
+    high, wide = a.shape
+    window = cv2.createHanningWindow((wide, high), cv2.CV_32F)
+    (dx, dy), _ = cv2.phaseCorrelate(a - a.mean(), b - b.mean(), window)
+    x, y = round(dx), round(dy)
+    if max(abs(x) / wide, abs(y) / high) > FARTHEST_JERK:
+        return True
+    over = a[max(-y, 0) : high - max(y, 0), max(-x, 0) : wide - max(x, 0)]
+    under = b[max(y, 0) : high + min(y, 0), max(x, 0) : wide + min(x, 0)]
+    return _alike(over, under) < CUT_LIKENESS
+
+
+def _alike(a: Small, b: Small) -> float:
+    """How two pictures of one size correlate."""
+    a, b = a - a.mean(), b - b.mean()
+    return float((a * b).sum() / max(float(np.sqrt((a**2).sum() * (b**2).sum())), 1e-6))
+
+
+def _small(grey: Grey) -> Small:
+    high, wide = grey.shape
+    size = (max(round(CUT_ROWS * wide / high), 8), CUT_ROWS)
+    return np.asarray(cv2.resize(grey, size, interpolation=cv2.INTER_AREA), np.float32)
