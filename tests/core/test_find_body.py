@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track import PlateMark
-from keen_kettle.core.track.body import FollowedBar, as_large_as_a_plate, find_body
+from keen_kettle.core.track.body import BodySeed, FollowedBar, as_large_as_a_plate, find_body
 from keen_kettle.core.track.body.find import _plain_looks
 from keen_kettle.core.track.body.holder import LiftedBar
 from keen_kettle.core.track.body.landmarks import LANDMARKS
@@ -220,6 +220,19 @@ class TestWideFilms(unittest.TestCase):
         everywhere = tuple(range(FRAMES))
         seen = find_body(Hall(everywhere), ShortSightedNet(), FollowedBar(bar_path()))
         self.assertFalse(np.isfinite(seen.points).any())
+
+
+class TestOtherShots(unittest.TestCase):
+    def test_nobody_is_looked_for_in_another_shot_unless_the_coach_points_there(self) -> None:
+        apart = np.zeros(FRAMES, bool)
+        apart[: FRAMES // 3] = True
+        bar = FollowedBar(bar_path(), apart=apart)
+        seen = find_body(Hall(), Net(), bar)
+        self.assertEqual(seen.frames.tolist(), np.flatnonzero(~apart).tolist())
+        self.assertTrue(seen.found.all())
+        hip = lifter_at(2)
+        seed = BodySeed(2, float(hip[0]), float(hip[1]), float(hip[0]), float(hip[1] - TRUNK))
+        self.assertEqual(len(find_body(Hall(), Net(), bar, [seed]).frames), FRAMES)
 
 
 class BentNet(Net):

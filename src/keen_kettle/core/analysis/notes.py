@@ -157,10 +157,10 @@ def _hand_notes(track: BarTrack, settings: ClipSettings) -> list[str]:
     elif settings.thing != "plate":
         notes.append(f"The path is that of the {THINGS[settings.thing]}.")
     if len(track.cuts):
-        at = ", ".join(f"{track.t_s[cut]:.1f} s" for cut in track.cuts)
+        at = " and ".join(str(cut) for cut in track.cuts)
         notes.append(
-            f"Another shot begins at {at}: the path ends there, and what is shown beyond is left out. "
-            "For another lift there, mark its plate there."
+            f"Another shot begins or ends at frame {at}: the path ends there, and what is shown beyond is "
+            "left out. For another lift there, mark its plate there."
         )
     again = _found_again(track)
     if again is not None:

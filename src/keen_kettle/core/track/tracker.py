@@ -316,7 +316,7 @@ def _follow(
         if plate.lost_s > SEARCH_S and not hand.hides(number):
             break
     _settle_rests(way.points)
-    return way
+    return way if heading > 0 else replace(way, points=_with_firsts(way.points))
 
 
 def _settle_rests(points: dict[int, Point]) -> None:
@@ -333,6 +333,20 @@ def _settle_rests(points: dict[int, Point]) -> None:
             for held in waiting:
                 points[held] = replace(points[held], state=point.state, confidence=point.confidence)
         waiting = []
+
+
+def _with_firsts(points: dict[int, Point]) -> dict[int, Point]:
+    """The points of a way back, in its order: of pictures that are the same the first one of the film is a
+    picture of its own, and the later ones repeat it. On the way back the last was met first."""
+    turned = dict(points)
+    first: int | None = None
+    for number, point in sorted(points.items()):
+        if point.state == State.REPEATED:
+            first = number if first is None else first
+        elif first is not None:
+            turned[first], turned[number] = point, points[first]
+            first = None
+    return turned
 
 
 def _check_back(
