@@ -12,6 +12,7 @@ from tests.core.test_hand import MARK, moving, other_hall
 from tests.core.test_track import Picture, Slides
 
 Grey = NDArray[np.uint8]
+Light = NDArray[np.float64]
 
 
 def hall(seed: int) -> Grey:
@@ -19,15 +20,19 @@ def hall(seed: int) -> Grey:
     rng = np.random.default_rng(seed)
     rough = cv2.resize(rng.uniform(40, 210, (9, 24)).astype(np.float32), (640, 240))
     fine = cv2.resize(rng.uniform(-25, 25, (60, 160)).astype(np.float32), (640, 240))
-    return np.clip(rough + fine, 0, 255).astype(np.uint8)
+    return np.asarray(np.clip(rough + fine, 0, 255), np.uint8)
 
 
-def noisy(pictures: list[NDArray[np.floating]]) -> list[Grey]:
+def noisy(pictures: list[Light]) -> list[Grey]:
     rng = np.random.default_rng(5)
     return [np.clip(one + rng.normal(0, 2, one.shape), 0, 255).astype(np.uint8) for one in pictures]
 
 
-def mixed(before: Grey, after: Grey, count: int) -> list[NDArray[np.floating]]:
+def plain(picture: Grey, count: int) -> list[Light]:
+    return [picture.astype(float)] * count
+
+
+def mixed(before: Grey, after: Grey, count: int) -> list[Light]:
     shares = np.arange(1, count + 1) / (count + 1)
     return [(1 - share) * before.astype(float) + share * after.astype(float) for share in shares]
 
@@ -46,7 +51,7 @@ class TestShots(unittest.TestCase):
     def test_a_dissolve_ends_the_shot_where_it_begins_both_ways(self) -> None:
         for count in (4, 12, 30):
             between = mixed(self.one, self.other, count)
-            film = noisy([self.one] * 20 + between + [self.other] * 20)
+            film = noisy(plain(self.one, 20) + between + plain(self.other, 20))
             for pictures in (film, film[::-1]):
                 number, gone = ended(pictures)[0]
                 self.assertLessEqual(number, 20 + count)
@@ -55,11 +60,11 @@ class TestShots(unittest.TestCase):
 
     def test_a_fade_into_black_ends_it(self) -> None:
         black = np.zeros_like(self.one)
-        film = noisy([self.one] * 10 + mixed(self.one, black, 12) + [black] * 3)
+        film = noisy(plain(self.one, 10) + mixed(self.one, black, 12) + plain(black, 3))
         self.assertTrue(ended(film))
 
     def test_a_cut_ends_it_at_once(self) -> None:
-        film = noisy([self.one] * 10 + [self.other] * 10)
+        film = noisy(plain(self.one, 10) + plain(self.other, 10))
         self.assertEqual(ended(film)[0], (10, 1))
 
     def test_a_pan_light_and_whoever_walks_by_do_not(self) -> None:
@@ -76,9 +81,9 @@ class TestShots(unittest.TestCase):
 
     def test_all_ends_of_a_film(self) -> None:
         third = hall(4)[:, :320]
-        film = [self.one] * 15 + [self.other] * 15 + mixed(self.other, third, 10) + [third] * 15
+        film = plain(self.one, 15) + plain(self.other, 15) + mixed(self.other, third, 10)
         ends = ShotEnds()
-        for number, grey in enumerate(noisy(film)):
+        for number, grey in enumerate(noisy(film + plain(third, 15))):
             ends.see(number, grey)
         self.assertEqual(ends.begins[0], 15)
         self.assertTrue(30 <= ends.begins[1] <= 33, ends.begins)
