@@ -1,4 +1,4 @@
-"""In which parts of a film the plate is looked for: the whole of a short one, else one shot after another.
+"""In which parts of a film the plate is looked for: the whole of a short one, else each of its shots.
 
 Who explains a lift before and after it is longer in the film than the lift. Spread over all of it, the looks of
 the search would hardly meet the bar on its way.
@@ -54,8 +54,8 @@ class FilmPart:
             yield FilmPart(self.film, self.first + int(first), self.first + int(after))
 
 
-def parts_of(film: FilmPictures, cancelled: Callable[[], bool]) -> Iterator[FilmPart]:
-    """The parts to be looked through, one after the other, until the plate is found.
+def parts_of(film: FilmPictures, cancelled: Callable[[], bool]) -> Iterator[list[FilmPart]]:
+    """The parts to be looked through: the next ones only where the plate is not seen in those before.
 
     Raises
     ------
@@ -63,13 +63,11 @@ def parts_of(film: FilmPictures, cancelled: Callable[[], bool]) -> Iterator[Film
     """
     whole = FilmPart(film, 0, len(film.t_s))
     if whole.lasts_s <= SHORT_S:
-        yield whole
+        yield [whole]
     shots = [one for one in _shots(film, cancelled) if one.lasts_s >= LEAST_SHOT_S]
-    shots.sort(key=lambda shot: shot.lasts_s, reverse=True)
     if len(shots) > 1 or whole.lasts_s > SHORT_S:
-        yield from shots
-    for shot in shots:
-        yield from shot.pieces()
+        yield shots
+    yield [piece for shot in shots for piece in shot.pieces()]
 
 
 def _shots(film: FilmPictures, cancelled: Callable[[], bool]) -> list[FilmPart]:

@@ -64,8 +64,7 @@ PLAINLY_RISEN, ROUND_IT, CONCENTRIC, WITHIN, BESIDE = 1.2, (1.3, 1.6, 2.0, 2.5),
 """What rises by fewer radii may be the ring inside a larger rim, so many times as large, round the same centre
 (in the small pictures, nearly); what is so many of its radii away lies beside it."""
 PLAINLY_RATED, MOSTLY_SEEN = 1.2, 0.4
-"""What is rated so high is taken. Below that, other parts of the film may show something better, and it must be seen
-in so many of the pictures looked at (of 78 plates on lifelike films the least was rated 1.5, and 0.6 was the
+"""What is rated lower must be seen in so many of the pictures looked at (of 78 plates on lifelike films the least was rated 1.5, and 0.6 was the
 least share; shirts and balls in films of other things were rated 0.6 to 1.0 and seen in a quarter)."""
 SHARP = 0.85
 """Of rims nearly as clear as the clearest, the earliest is proposed."""
@@ -135,15 +134,12 @@ def propose_plate(
     ------
     Cancelled
     """
-    best: _Proposal | None = None
-    for part in parts_of(pictures, cancelled):
-        found = _proposed_in(part, cancelled, fits)
-        if found is not None and (best is None or found.rate > best.rate):
-            mark = replace(found.mark, frame=part.first + found.mark.frame)
-            best = replace(found, mark=mark)
-        if best is not None and best.rate >= PLAINLY_RATED:
-            break
-    return best.mark if best is not None else None
+    for parts in parts_of(pictures, cancelled):
+        offers = (_proposed_in(part, cancelled, fits) for part in parts)
+        found = [offer for offer in offers if offer is not None]
+        if found:
+            return max(found, key=lambda offer: offer.rate).mark
+    return None
 
 
 def _proposed_in(
@@ -170,7 +166,7 @@ class _Film:
     """What is asked of: the film's pictures, some of them as views, whether to stop, and whether a mark in a
     picture may be a plate's."""
 
-    pictures: FilmPictures
+    pictures: FilmPart
     views: Views
     cancelled: Callable[[], bool]
     fits: Callable[[NDArray[np.uint8], PlateMark], bool]
@@ -198,7 +194,10 @@ def _nearest_of(film: _Film, every: list[Traveller], least_rise: float) -> _Prop
         better = nearer and _confirmed(film, nearer, least_rise)
         far = nearer is not None and better is None and nearer.traveller.sure >= QUITE_SURE
         hardly = one.rate < PLAINLY_RATED and one.share_of(film.views) < MOSTLY_SEEN
-        return None if far or hardly else _Proposal(better or mark, one.rate)
+        if far or hardly:
+            return None
+        mark = better or mark
+        return _Proposal(replace(mark, frame=film.pictures.first + mark.frame), one.rate)
     return None
 
 

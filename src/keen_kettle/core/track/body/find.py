@@ -104,9 +104,8 @@ def find_body(
     Cancelled
     """
     frames = frames_to_look_at(pictures.t_s)
-    if followed is not None and followed.apart is not None:
-        own = ~followed.apart[frames]
-        frames = frames[own] if own.any() and not seeds else frames
+    if followed is not None and not seeds:
+        frames = followed.own(frames)
     bar_px = followed.px if followed is not None else None
     sparing = SparingNet(net, len(frames))
     framing, bar = Framing(len(frames)), LiftedBar(bar_px)
@@ -143,9 +142,8 @@ def find_body(
     seen = _gather(frames, found, framing.box)
     if followed is None or followed.radius_px is None or not len(found):
         return seen
-    camera = followed.camera_px[frames] if followed.camera_px is not None else None
-    at, radius = followed.px[frames], followed.radius_px
-    film = Looks(pictures, frames, at, radius, seen.body_px(), camera)
+    at, camera = followed.px[frames], followed.camera_in(frames)
+    film = Looks(pictures, frames, at, followed.radius_px, seen.body_px(), camera)
     return _with_patches(film, seen, begin, progress, cancelled)
 
 

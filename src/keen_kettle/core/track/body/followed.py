@@ -35,3 +35,12 @@ class FollowedBar:
             track.camera_in_all_frames_px(),
             np.asarray(track.state == State.OUTSIDE),
         )
+
+    def own(self, frames: NDArray[np.int32]) -> NDArray[np.int32]:
+        """Those of the frames (k,) that show the bar's own shot; all of them if none does."""
+        own = ~self.apart[frames] if self.apart is not None else np.zeros(len(frames), bool)
+        return frames[own] if own.any() else frames
+
+    def camera_in(self, frames: NDArray[np.int32]) -> Array | None:
+        """`camera_px` in these frames, (k, 2)."""
+        return self.camera_px[frames] if self.camera_px is not None else None
