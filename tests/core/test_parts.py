@@ -2,13 +2,11 @@
 
 import unittest
 from itertools import pairwise
-from unittest import mock
 
 import numpy as np
 
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.errors import Cancelled
-from keen_kettle.core.track import parts as parts_room
 from keen_kettle.core.track import propose_plate
 from keen_kettle.core.track.parts import LEAST_SHOT_S, PIECE_S, FilmPart, parts_of
 from tests.core.test_track import Picture
@@ -89,9 +87,8 @@ class TestTalk(unittest.TestCase):
     def test_the_plate_is_proposed_in_the_shot_that_shows_the_lift(self) -> None:
         known = film("brief")
         with ClipReader(read_index(known.path)) as reader:
-            talk = Talk(reader, 14.0, 9.0)
-            with mock.patch.object(parts_room, "LONG_S", 60.0):
-                mark = propose_plate(talk)
+            talk = Talk(reader, 5.5, 3.0)
+            mark = propose_plate(talk)
         assert mark is not None
         inside = mark.frame - talk.before
         self.assertTrue(0 <= inside < len(known.bar_px), mark)
