@@ -67,6 +67,11 @@ class TestShots(unittest.TestCase):
         film = noisy(plain(self.one, 10) + plain(self.other, 10))
         self.assertEqual(ended(film)[0], (10, 1))
 
+    def test_a_cut_in_the_dark_does_too_and_noise_there_does_not(self) -> None:
+        dim, other = (one // 6 for one in (self.one, self.other))
+        self.assertEqual(ended(noisy(plain(dim, 10) + plain(other, 10)))[0], (10, 1))
+        self.assertEqual(ended(noisy(plain(dim, 20) + plain(dim // 4, 20))), [])
+
     def test_a_pan_light_and_whoever_walks_by_do_not(self) -> None:
         wide = hall(3)
         pan = [wide[:, 6 * k : 6 * k + 320] for k in range(50)]

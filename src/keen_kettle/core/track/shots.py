@@ -12,9 +12,11 @@ Array = NDArray[np.float64]
 Grey = NDArray[np.uint8]
 Small = NDArray[np.float32]
 
-CUT_LEVELS, CUT_LIKENESS, CUT_ROWS, FARTHEST_JERK = 8.0, 0.6, 48, 0.25
-"""Another shot differs by so many grey levels and is alike by less than this, at so many rows, however it is
-laid over the one before by up to so much of its size."""
+CUT_LEVELS, LEAST_LEVELS, OF_SPREAD = 8.0, 3.0, 0.6
+CUT_LIKENESS, CUT_ROWS, FARTHEST_JERK = 0.6, 48, 0.25
+"""Another shot differs by so many grey levels (in a dim film by fewer, so much of the pictures' own spread; not
+before a bare wall) and is alike by less than this, at so many rows, however it is laid over the one before by
+up to so much of its size."""
 LENGTHS = (4, 6, 11, 20, 36, 60)
 """A dissolve is looked for over so many pictures."""
 MOST_LEFT, BACKWARDS, BETWEEN, FEWEST_BETWEEN = 0.38, 0.08, (0.12, 0.88), 2
@@ -88,12 +90,15 @@ def _is_cut(before: Grey, now: Grey, a: Small, b: Small) -> bool:
     high = before.shape[0]
     step = max(high // 40, 1)
     coarse = cv2.absdiff(before[::step, ::step].copy(), now[::step, ::step].copy())
-    return float(coarse.mean()) >= CUT_LEVELS and _unlike(a, b)
+    return float(coarse.mean()) >= LEAST_LEVELS and _unlike(a, b)
 
 
 def _unlike(a: Small, b: Small) -> bool:
     """Whether two small pictures have little in common, however the one is laid over the other."""
-    if float(np.abs(a - b).mean()) < CUT_LEVELS or _alike(a, b) >= CUT_LIKENESS:
+    spread = min(float(np.abs(one - one.mean()).mean()) for one in (a, b))
+    dim = max(LEAST_LEVELS, OF_SPREAD * spread)
+    levels = min(CUT_LEVELS, dim) if spread >= LEAST_LEVELS else CUT_LEVELS
+    if float(np.abs(a - b).mean()) < levels or _alike(a, b) >= CUT_LIKENESS:
         return False
     high, wide = a.shape
     window = cv2.createHanningWindow((wide, high), cv2.CV_32F)
