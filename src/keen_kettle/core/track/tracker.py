@@ -79,9 +79,8 @@ class _Way:
 
     def end_shot(self, number: int, gone: int, heading: int) -> None:
         """The shot has ended, and the last `gone` pictures, that of `number` included, are of another."""
-        for late in sorted(self.points, key=lambda frame: heading * frame)[
-            max(len(self.points) + 1 - gone, 0) :
-        ]:
+        kept = max(len(self.points) + 1 - gone, 0)
+        for late in list(self.points)[kept:]:
             del self.points[late]
         self.cut = number - gone + 1 if heading > 0 else number + gone
 
