@@ -211,7 +211,8 @@ def _false_rims(
 
 
 def _lifts(track: BarTrack, film: EyeFilm, truth: dict[str, Any]) -> FoundLifts:
-    """What is found on a path; a rise of which the program itself says that it is too little to be one is no false lift."""
+    """What is found on a path; a rise of which the program itself says that it is too little to be one is no
+    false lift."""
     settings = ClipSettings(film.script.derivative, truth["facing"])
     answer = assess(track, settings, load_content())
     times, picture = np.unique(truth["lift_s"], return_inverse=True)
