@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.track.body.landmarks import LANDMARKS, BodyHand, Sightings
 from keen_kettle.core.track.body.misread import reread
+from keen_kettle.core.track.body.own_time import own_time
 from keen_kettle.core.track.mark import BarTrack, State
 
 __all__ = [
@@ -69,7 +70,7 @@ BEHIND = 1.04
 class Evidence:
     """All that pulls at the points of the looks (`nodes`), in units of the body.
 
-    `seen` (n, 9, 2), NaN where not; `spread` (n, 9) its standard uncertainty, NaN where only the usual one
+    `t_s` (n,) are the times the lifter had (`own_time`); `seen` (n, 9, 2), NaN where not; `spread` (n, 9) its standard uncertainty, NaN where only the usual one
     is known; `sure` (n, 9) presence; `hand` (n, 9, 2); `hidden` (n, 9);
     `planted` (n,) from this node to the next; `bar` (n, 2); `plate` (n,) radius, NaN if none;
     `astride` (n,) where one foot is far before the other; `floor` where feet mostly stand. `square`:
@@ -157,7 +158,7 @@ def gather(
     unit = _unit(seen, by_hand)
     gathered = Evidence(
         nodes=nodes,
-        t_s=t_s[nodes],
+        t_s=own_time(t_s[nodes], (place - camera) / unit),
         seen=seen / unit,
         sure=sure,
         hand=by_hand / unit,

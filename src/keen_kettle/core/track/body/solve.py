@@ -400,13 +400,11 @@ def _to_frames(
     sigma, confidence = x.copy(), np.zeros((count, COUNT))
     state = np.full((count, COUNT), PointState.MISSING, np.uint8)
     frames = np.arange(e.nodes[0], e.nodes[-1] + 1)
-    if len(e.nodes) >= 2:
-        smooth = CubicSpline(e.t_s, points)(t_s[frames]) * e.unit
-    else:
-        smooth = points * e.unit
+    own_s = np.interp(t_s[frames], t_s[e.nodes], e.t_s)
+    smooth = (CubicSpline(e.t_s, points)(own_s) if len(e.nodes) >= 2 else points) * e.unit
     x[frames] = smooth[..., 0] + camera[frames, 0:1]
     y[frames] = smooth[..., 1] + camera[frames, 1:2]
-    nearest = np.abs(t_s[frames][:, None] - e.t_s).argmin(axis=1)
+    nearest = np.abs(own_s[:, None] - e.t_s).argmin(axis=1)
     state[frames] = states[nearest]
     between = np.ones(count, bool)
     between[e.nodes] = False
