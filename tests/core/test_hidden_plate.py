@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from keen_kettle.core.track import PlateMark, track_bar
-from keen_kettle.core.track.covered import covered_part, uncovered
+from keen_kettle.core.track.covered import covered_part, laid_over, uncovered
 
 RADIUS, REST = 34, (180, 250)
 WIDE, HIGH, COUNT = 360, 300, 60
@@ -79,6 +79,56 @@ class TestCovered(unittest.TestCase):
         away = np.abs(filled.astype(int) - plain)[disc & (hidden > 0)]
         self.assertLess(np.median(away), 12)
         self.assertTrue((filled[~disc & (hidden == 0)] == shown[~disc & (hidden == 0)]).all())
+
+
+class PannedFilm:
+    """A plate that goes up behind words, while the camera goes along a hall and up a little."""
+
+    RADIUS, COUNT = 15, 60
+
+    def __init__(self) -> None:
+        self.t_s = np.arange(self.COUNT) / 30.0
+        dice = np.random.default_rng(7)
+        rough = cv2.GaussianBlur(dice.normal(0, 30, (420, 700)).astype(np.float32), (0, 0), 3)
+        hall = np.clip(105 + 3 * rough, 0, 255).astype(np.uint8)
+        self.bar = np.zeros((self.COUNT, 2))
+        self._pictures = []
+        for number in range(self.COUNT):
+            along, up = 2.0 * number, 0.6 * number
+            share = float(np.clip((number - 10) / 35, 0, 1))
+            rise = 150 * share * share * (3 - 2 * share)
+            self.bar[number] = 330 - along, 225 + up - rise
+            shift = np.array([[1.0, 0, -along], [0, 1, up - 60]])
+            picture = cv2.warpAffine(hall, shift, (WIDE, HIGH))
+            picture = cv2.cvtColor(picture, cv2.COLOR_GRAY2BGR)
+            at = (round(self.bar[number, 0]), round(self.bar[number, 1]))
+            cv2.circle(picture, at, self.RADIUS, (110, 84, 70), -1, cv2.LINE_AA)
+            cv2.circle(picture, at, 9, (96, 100, 100), -1, cv2.LINE_AA)
+            font = cv2.FONT_HERSHEY_DUPLEX
+            cv2.putText(picture, "stay over it", (160, 226), font, 1.2, (250,) * 3, 5, 16)
+            noise = np.random.default_rng(number).normal(0, 2, picture.shape)
+            self._pictures.append(np.clip(picture + noise, 0, 255).astype(np.uint8))
+
+    def bgr(self, number: int) -> np.ndarray:
+        return np.asarray(self._pictures[number])
+
+
+class TestWordsBeforeAMovingCamera(unittest.TestCase):
+    def setUp(self) -> None:
+        self.film = PannedFilm()
+
+    def test_only_the_words_lie_over_the_film(self) -> None:
+        over = laid_over(self.film.bgr, np.arange(self.film.COUNT), self.film.RADIUS)
+        assert over is not None
+        self.assertGreater(float((over[204:226, 164:350] > 0).mean()), 0.6, "the words")
+        self.assertLess(float((over[:185] > 0).mean() + (over[240:] > 0).mean()), 0.01, "the hall")
+
+    def test_the_plate_behind_them_is_followed_and_they_are_not(self) -> None:
+        film = self.film
+        track = track_bar(film, [PlateMark(0, film.bar[0, 0], film.bar[0, 1], film.RADIUS)])
+        off = np.hypot(track.x_px - film.bar[:, 0], track.y_px - film.bar[:, 1])
+        self.assertTrue(np.isfinite(off).all(), np.flatnonzero(~np.isfinite(off)))
+        self.assertLess(off.max(), 0.2 * film.RADIUS)
 
 
 class TestCutPlate(unittest.TestCase):

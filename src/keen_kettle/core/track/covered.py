@@ -2,7 +2,8 @@
 
 They are known by their edges: of those in the place where the plate was marked, a caption's are there
 in every picture. What stands still behind the plate is there in every picture too, once the plate has
-gone; leaving that out does no harm.
+gone; leaving that out does no harm. While the camera moves, nothing else is there in every picture, and
+they are known wherever the plate may come.
 """
 
 from collections.abc import Callable
@@ -12,8 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import ClipUnreadable
+from keen_kettle.core.track.overlay import overlay_mask
 
-__all__ = ["covered_part", "uncovered"]
+__all__ = ["covered_part", "laid_over", "uncovered"]
 
 Array = NDArray[np.float64]
 Grey = NDArray[np.uint8]
@@ -29,6 +31,8 @@ WIDER_SHARE, WIDER_PX = 0.03, 2
 """How far a letter reaches from its edge."""
 REACH, LEAST_COVERED, MOST_COVERED = 1.25, 0.03, 0.7
 FILLED, RINGS = 1.15, 12
+SMALL_WIDE = 640
+"""Whole pictures are looked at no wider than this."""
 
 
 def covered_part(
@@ -43,23 +47,11 @@ def covered_part(
     frames : the frames to ask, from all of the way that was followed
     x, y, r : the marked plate in pixels
     """
-    steps, room, shape = [], (slice(0), slice(0)), (0, 0)
-    for number in frames[:: max(len(frames) // LOOKS, 1)]:
-        try:
-            grey = np.asarray(cv2.cvtColor(pictures(int(number)), cv2.COLOR_BGR2GRAY), np.uint8)
-        except ClipUnreadable:
-            continue
-        room, shape = _room(x, y, REACH * r), grey.shape
-        steps.append(_steps(grey[room]))
-    if len(steps) < LOOKS // 3:
+    room = _room(x, y, REACH * r)
+    looks, shape = _looks(pictures, frames, lambda grey: grey[room])
+    if len(looks) < LOOKS // 3:
         return None
-    stack = np.stack(steps)
-    usual = stack.mean(axis=0)
-    way = usual / np.maximum(np.hypot(*usual), 1e-6)
-    along = (stack * way).sum(axis=1)
-    lasting = np.percentile(along, SELDOM, axis=0) > LEAST_STEEP
-    wider = 2 * (WIDER_PX + round(WIDER_SHARE * r)) + 1
-    over = cv2.dilate(lasting.astype(np.uint8), np.ones((wider, wider), np.uint8))
+    over = _wider(_lasting(looks), r)
     rows, columns = np.mgrid[: over.shape[0], : over.shape[1]]
     disc = np.hypot(columns + room[1].start - x, rows + room[0].start - y) <= r
     share = float(over[disc].mean()) if disc.any() else 0.0
@@ -68,6 +60,60 @@ def covered_part(
     whole = np.zeros(shape, np.uint8)
     whole[room] = 255 * over
     return whole
+
+
+def laid_over(
+    pictures: Callable[[int], Picture], frames: NDArray[np.intp], r: float
+) -> Grey | None:
+    """Which pixels of the picture belong to something that lies over a film whose camera moves (255, else
+    0); None where nothing does. Parameters as in `covered_part`.
+    """
+    small, (high, wide) = _looks(pictures, frames, _small)
+    if len(small) < LOOKS // 3:
+        return None
+    apart = overlay_mask(small)
+    if apart is None:
+        return None
+    over = _wider(_lasting(small) & (apart == 0), r * small[0].shape[1] / wide)
+    whole = cv2.resize(over, (wide, high), interpolation=cv2.INTER_NEAREST)
+    return np.asarray(255 * whole, np.uint8) if whole.any() else None
+
+
+def _looks(
+    pictures: Callable[[int], Picture], frames: NDArray[np.intp], take: Callable[[Grey], Grey]
+) -> tuple[list[Grey], tuple[int, int]]:
+    """What is taken of some of the frames' pictures without their colours, and the whole pictures' shape."""
+    looks, shape = [], (0, 0)
+    for number in frames[:: max(len(frames) // LOOKS, 1)]:
+        try:
+            grey = np.asarray(cv2.cvtColor(pictures(int(number)), cv2.COLOR_BGR2GRAY), np.uint8)
+        except ClipUnreadable:
+            continue
+        looks.append(take(grey))
+        shape = (grey.shape[0], grey.shape[1])
+    return looks, shape
+
+
+def _small(grey: Grey) -> Grey:
+    """No wider than `SMALL_WIDE`."""
+    zoom = min(SMALL_WIDE / grey.shape[1], 1.0)
+    size = (round(zoom * grey.shape[1]), round(zoom * grey.shape[0]))
+    return np.asarray(cv2.resize(grey, size, interpolation=cv2.INTER_AREA), np.uint8)
+
+
+def _lasting(looks: list[Grey]) -> NDArray[np.bool_]:
+    """Which pixels are an edge, and the same one, in all of the pictures but a few."""
+    stack = np.stack([_steps(grey) for grey in looks])
+    usual = stack.mean(axis=0)
+    way = usual / np.maximum(np.hypot(*usual), 1e-6)
+    along = (stack * way).sum(axis=1)
+    return np.asarray(np.percentile(along, SELDOM, axis=0) > LEAST_STEEP)
+
+
+def _wider(edges: NDArray[np.bool_], r: float) -> Grey:
+    """All that is near to edges (1, else 0): a letter is wider than its edge."""
+    side = 2 * (WIDER_PX + round(WIDER_SHARE * r)) + 1
+    return np.asarray(cv2.dilate(edges.astype(np.uint8), np.ones((side, side), np.uint8)), np.uint8)
 
 
 def _room(x: float, y: float, reach: float) -> tuple[slice, slice]:

@@ -181,6 +181,12 @@ class BarTrack:
             return np.zeros((len(self), 2))
         return np.column_stack([np.interp(frames, known, moved[known, axis]) for axis in (0, 1)])
 
+    def with_camera_of(self, other: "BarTrack") -> "BarTrack":
+        """This path, as the camera's movement that was found for another one carries it back."""
+        moved = other.camera_in_all_frames_px()
+        x, y = self.x_px - moved[:, 0], self.y_px - moved[:, 1]
+        return replace(self, still_x_px=x, still_y_px=y, camera_known=other.camera_known)
+
     @property
     def camera_moved_px(self) -> float:
         """The camera's greatest movement that was found, in pixels; 0 for a still camera."""

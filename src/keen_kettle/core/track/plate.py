@@ -52,6 +52,10 @@ class Point:
     sharp: float = np.nan
     bend: tuple[float, float] = (0.0, 0.0)
 
+    def away_from(self, other: "Point") -> float:
+        """How far it is from another, in that one's radii."""
+        return float(np.hypot(self.x - other.x, self.y - other.y)) / other.r
+
 
 class Follower:
     """The plate as it is known just now: place, size, velocity, looks."""

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable, MarkError
 from keen_kettle.core.track.background import still_path
-from keen_kettle.core.track.covered import covered_part
+from keen_kettle.core.track.covered import covered_part, laid_over
 from keen_kettle.core.track.cues import contrast
 from keen_kettle.core.track.hand import HandWork
 from keen_kettle.core.track.mark import BarTrack, PlateMark, State
@@ -27,10 +27,11 @@ from keen_kettle.core.track.same import same_pictures
 from keen_kettle.core.track.shots import ShotEnds, ShotWatch
 from keen_kettle.core.track.spans import apply_spans, bridge_slips, without_other_shots
 from keen_kettle.core.track.vertical import Vertical, find_vertical
+from keen_kettle.core.track.way import Way
 
 __all__ = ["TRACKER_VERSION", "Pictures", "TrackMemory", "rim_of", "track_bar"]
 
-TRACKER_VERSION = 14
+TRACKER_VERSION = 15
 UPRIGHT_LOOKS = 3
 DOUBT_S, LONG_DOUBT_S, DOUBTFUL = 0.8, 1.5, 0.48
 """A mark that is centred on nothing round is not followed in doubt for longer than the first; a plate not for longer
@@ -42,11 +43,12 @@ PLATE_SHARE = 0.75
 """The share of the work that following the plate takes; the background takes the rest."""
 BACK_STEP_S = 1 / 16
 """The way back is checked at about this step."""
-STAYED, LEAST_GONE, FEWEST_TO_DOUBT = 0.3, 0.2, 12
-"""What is plainly seen farther than so many radii from the mark in less than this share of the pictures
-may be a caption that lies over the plate."""
-REST = 0.012
-"""A bar that has moved by less than this share of the radius has rested."""
+LEAST_GONE, FEWEST_TO_DOUBT = 0.2, 12
+"""What is plainly seen away from the mark in less than this share of the pictures may be a caption that lies
+over the plate."""
+CAMERA_MOVES, ALIKE = 0.15, 0.2
+"""A camera that moves by so many radii shows what lies over the film; it is not asked again for a path that is
+within the second of the one before."""
 BACK_GOOD, BACK_LOST = 0.1, 0.85
 BACK_SPREAD, PARTED = 0.2, 0.6
 """The way back agrees within this share of the radius; what it could not check counts so much."""
@@ -70,22 +72,6 @@ class _Patience:
 
 
 @dataclass
-class _Way:
-    """What one run from a mark found: its points by frame, the cut that ended it, and its limit."""
-
-    points: dict[int, Point]
-    cut: int | None
-    last: int
-
-    def end_shot(self, number: int, gone: int, heading: int) -> None:
-        """The shot has ended, and the last `gone` pictures, that of `number` included, are of another."""
-        kept = max(len(self.points) + 1 - gone, 0)
-        for late in list(self.points)[kept:]:
-            del self.points[late]
-        self.cut = number - gone + 1 if heading > 0 else number + gone
-
-
-@dataclass
 class TrackMemory:
     """Runs that were done already, so that a new mark costs only what it changes.
 
@@ -93,7 +79,7 @@ class TrackMemory:
     beginning of a longer one.
     """
 
-    ways: dict[tuple[object, ...], tuple[_Way, Rim]] = field(default_factory=dict)
+    ways: dict[tuple[object, ...], tuple[Way, Rim]] = field(default_factory=dict)
 
 
 def track_bar(
@@ -129,7 +115,13 @@ def track_bar(
     leading = next(mark for mark in marks if mark in ordered)
     runs = _runs(ordered, *hand.limits(count))
     total = max(sum(abs(end - anchor.frame) for anchor, end in runs), 1)
-    done = 0
+    done, told = 0, 0.0
+    rims: dict[int, Rim] = {}
+
+    def tell(share: float) -> None:
+        nonlocal told
+        told = max(told, share)
+        progress(told)
 
     def step(number: int, point: Point) -> None:
         nonlocal done
@@ -137,31 +129,43 @@ def track_bar(
             raise Cancelled("Tracking was stopped; the marks are kept.")
         done += 1
         found(number, point.x, point.y, point.state)
-        progress(min(PLATE_SHARE * done / total, PLATE_SHARE))
+        tell(min(PLATE_SHARE * done / total, PLATE_SHARE))
 
-    rims: dict[int, Rim] = {}
-    ways = [_run(pictures, anchor, end, hand, step, rims, memory, runs) for anchor, end in runs]
-    points = _join(ways, ordered, rims, count)
-    rim = rims[leading.frame]
-    cuts = np.array(sorted({way.cut for way in ways if way.cut is not None}), np.intp)
-    track = apply_spans(bridge_slips(_as_track(pictures.t_s, points, rim, cuts)), hand)
-    x, y, known = still_path(
-        pictures.bgr,
-        track.x_px,
-        track.y_px,
-        float(np.mean(rim.axes_px)),
-        cancelled,
-        lambda share: progress(PLATE_SHARE + (1 - PLATE_SHARE) * share),
-    )
+    def follow(over: NDArray[np.uint8] | None) -> tuple[list[Way], BarTrack]:
+        ways = [
+            _run(pictures, anchor, end, hand, step, rims, memory, runs, over)
+            for anchor, end in runs
+        ]
+        cuts = np.array(sorted({way.cut for way in ways if way.cut is not None}), np.intp)
+        points = _join(ways, ordered, rims, count)
+        track = _as_track(pictures.t_s, points, rims[leading.frame], cuts)
+        return ways, apply_spans(bridge_slips(track), hand)
+
+    def stilled(track: BarTrack) -> BarTrack:
+        x, y, known = still_path(
+            pictures.bgr,
+            track.x_px,
+            track.y_px,
+            float(np.mean(track.rim.axes_px)),
+            cancelled,
+            lambda share: tell(PLATE_SHARE + (1 - PLATE_SHARE) * share),
+        )
+        return replace(track, still_x_px=x, still_y_px=y, camera_known=known)
+
+    ways, track = follow(None)
+    track = stilled(track)
+    over = _laid_over(pictures, ways, runs, track)
+    if over is not None:
+        other = follow(over)[1]
+        track = other.with_camera_of(track) if _agree(other, track) else stilled(other)
+    rim = track.rim
     grey = grey_of(pictures.bgr(leading.frame))
     clear = contrast(grey, rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
     plate = np.column_stack([track.x_px, track.y_px, track.r_px])
     shots = ShotEnds()
     same = same_pictures(pictures.bgr, count, cancelled, plate, shots.see)
-    track = without_other_shots(track, [*shots.begins, *cuts])
-    track = replace(
-        track, still_x_px=x, still_y_px=y, contrast=clear, same=same, camera_known=known
-    )
+    track = without_other_shots(track, [*shots.begins, *track.cuts])
+    track = replace(track, contrast=clear, same=same)
     return replace(track, vertical=_vertical(pictures, track))
 
 
@@ -192,25 +196,28 @@ def _run(
     rims: dict[int, Rim],
     memory: TrackMemory,
     runs: Sequence[tuple[PlateMark, int]],
-) -> _Way:
-    """One run, remembered if it can be; checked backwards where no other mark ends it."""
+    over: NDArray[np.uint8] | None,
+) -> Way:
+    """One run, remembered if it can be; checked backwards where no other mark ends it. By what lies over
+    the film the plate is not looked for."""
     heading = 1 if last >= anchor.frame else -1
-    key = (anchor, heading, hand.spans)
+    key = (anchor, heading, hand.spans, over is None)
     kept = memory.ways.get(key)
     if kept is None or heading * kept[0].last < heading * last:
         picture = pictures.bgr(anchor.frame)
         rim, model = rim_of(picture, anchor)
         patience = _Patience(LONG_DOUBT_S, DOUBTFUL) if rim.found else _Patience(DOUBT_S, 1.0)
-        plate = Follower(picture, rim, model)
-        way = _follow(pictures, plate, anchor.frame, last, hand, step, patience=patience)
-        covered = _covered(pictures, way, anchor.frame, rim)
-        if covered is not None:
+
+        def follow(covered: NDArray[np.uint8] | None) -> Way:
             plate = Follower(picture, rim, model, covered)
-            other = _follow(pictures, plate, anchor.frame, last, hand, step, patience=patience)
-            way = other if _gone(other, rim) > _gone(way, rim) else way
+            return _follow(pictures, plate, anchor.frame, last, hand, step, patience=patience)
+
+        way, covered = follow(over), over
+        if over is None:
+            way, covered = _uncovered(pictures, follow, way, anchor.frame, rim)
         kept = memory.ways[key] = (way, rim)
         if last in (runs[0][1], runs[-1][1]):
-            _check_back(pictures, way, anchor.frame, rim, model, step)
+            _check_back(pictures, way, anchor.frame, rim, model, step, covered)
     else:
         for number, point in kept[0].points.items():
             if heading * number <= heading * last:
@@ -218,27 +225,51 @@ def _run(
     way, rims[anchor.frame] = kept
     shorter = {n: p for n, p in way.points.items() if heading * n <= heading * last}
     cut = way.cut if way.cut is not None and heading * way.cut <= heading * last else None
-    return _Way(shorter, cut, last)
+    return Way(shorter, cut, last)
 
 
-def _covered(pictures: Pictures, way: _Way, start: int, rim: Rim) -> NDArray[np.uint8] | None:
-    """What lies over the plate, if the plate that was followed was hardly seen away from its place:
-    then it may be a caption that was followed."""
-    seen = [number for number, point in way.points.items() if np.isfinite(point.x)]
-    if len(seen) < FEWEST_TO_DOUBT or _gone(way, rim) > LEAST_GONE:
+def _uncovered(
+    pictures: Pictures,
+    follow: Callable[[NDArray[np.uint8] | None], Way],
+    way: Way,
+    start: int,
+    rim: Rim,
+) -> tuple[Way, NDArray[np.uint8] | None]:
+    """A way on which the plate is not looked for by what lies over it, and that; the way as it is where
+    nothing does, or where it goes no farther without.
+
+    A plate that was hardly seen away from its place may have been a caption.
+    """
+    if len(way.seen) < FEWEST_TO_DOUBT or way.gone(rim) > LEAST_GONE:
+        return way, None
+    frames = np.array(sorted([start, *way.seen]), np.intp)
+    r = float(np.mean(rim.axes_px))
+    covered = covered_part(pictures.bgr, frames, rim.x_px, rim.y_px, r)
+    other = follow(covered) if covered is not None else way
+    return (other, covered) if other.gone(rim) > way.gone(rim) else (way, None)
+
+
+def _laid_over(
+    pictures: Pictures,
+    ways: Sequence[Way],
+    runs: Sequence[tuple[PlateMark, int]],
+    track: BarTrack,
+) -> NDArray[np.uint8] | None:
+    """What lies over a film whose camera moves, if the plate comes behind it; otherwise None."""
+    r = float(np.mean(track.rim.axes_px))
+    if not track.camera_known or track.camera_moved_px < CAMERA_MOVES * r:
         return None
-    frames = np.array(sorted([start, *seen]), np.intp)
-    return covered_part(pictures.bgr, frames, rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
+    shots = [way.shot(pictures.t_s, mark.frame) for way, (mark, _) in zip(ways, runs, strict=True)]
+    over = laid_over(pictures.bgr, np.unique(np.concatenate(shots)), r)
+    near = over is not None and any(way.comes_near(over, r) for way in ways)
+    return over if near else None
 
 
-def _gone(way: _Way, rim: Rim) -> float:
-    """The share of a way's pictures in which the plate is plainly seen away from its place at the mark."""
-    reach = STAYED * float(np.mean(rim.axes_px))
-    plain = [
-        point.state == State.GOOD and np.hypot(point.x - rim.x_px, point.y - rim.y_px) >= reach
-        for point in way.points.values()
-    ]
-    return float(np.mean(plain)) if plain else 0.0
+def _agree(one: BarTrack, other: BarTrack) -> bool:
+    """Whether two paths are nearly the same and seen in the same pictures."""
+    away = np.hypot(one.x_px - other.x_px, one.y_px - other.y_px)
+    known = np.isfinite(one.x_px) == np.isfinite(other.x_px)
+    return bool(known.all() and np.nanmax(away, initial=0.0) < ALIKE * np.mean(one.rim.axes_px))
 
 
 def rim_of(picture: NDArray[np.uint8], mark: PlateMark) -> tuple[Rim, RimModel]:
@@ -277,14 +308,14 @@ def _follow(
     step: Callable[[int, Point], None],
     stride: int = 1,
     patience: _Patience = _Patience(),
-) -> _Way:
+) -> Way:
     """Follow from frame `start` to frame `last`, forwards or backwards.
 
     What stays doubtful for longer than one's patience is not followed on, and is given up from where
     the doubt began.
     """
     heading = stride if last >= start else -stride
-    way, shot = _Way({}, None, last), ShotWatch(grey_of(pictures.bgr(start)))
+    way, shot = Way({}, None, last), ShotWatch(grey_of(pictures.bgr(start)))
     before_t = float(pictures.t_s[start])
     doubt: list[int] = []
     doubt_s = 0.0
@@ -314,47 +345,18 @@ def _follow(
             break
         if plate.lost_s > SEARCH_S and not hand.hides(number):
             break
-    _settle_rests(way.points)
-    return way if heading > 0 else replace(way, points=_with_firsts(way.points))
-
-
-def _settle_rests(points: dict[int, Point]) -> None:
-    """Pictures that repeat while the bar rests are no repeats of a moving one: they are good points.
-
-    Whether the bar had stopped is known only from the next picture that differs.
-    """
-    waiting: list[int] = []
-    for number, point in points.items():
-        if point.state == State.REPEATED:
-            waiting.append(number)
-            continue
-        if waiting and np.isfinite(point.x) and _away(points[waiting[0]], point) < REST:
-            for held in waiting:
-                points[held] = replace(points[held], state=point.state, confidence=point.confidence)
-        waiting = []
-
-
-def _with_firsts(points: dict[int, Point]) -> dict[int, Point]:
-    """The points of a way back, in its order: of pictures that are the same the first one of the film is a
-    picture of its own, and the later ones repeat it. On the way back the last was met first."""
-    turned = dict(points)
-    first: int | None = None
-    for number, point in sorted(points.items()):
-        if point.state == State.REPEATED:
-            first = number if first is None else first
-        elif first is not None:
-            turned[first], turned[number] = point, points[first]
-            first = None
-    return turned
+    way.settle_rests()
+    return way if heading > 0 else way.with_firsts()
 
 
 def _check_back(
     pictures: Pictures,
-    way: _Way,
+    way: Way,
     start: int,
     rim: Rim,
     model: RimModel,
     step: Callable[[int, Point], None],
+    covered: NDArray[np.uint8] | None,
 ) -> None:
     """Follow the plate back from the far end of a way and doubt what does not find home.
 
@@ -362,14 +364,14 @@ def _check_back(
     two part somewhere: on the far side of that both follow the same wrong thing or the way back has
     slipped, and nothing there is called good. Where the way back was lost it says little.
     """
-    seen = [number for number, point in way.points.items() if np.isfinite(point.x)]
+    seen = way.seen
     if len(seen) < 6:
         return
     end, gap_s = seen[-1], float(np.median(np.abs(np.diff(pictures.t_s[seen]))))
     stride = max(round(BACK_STEP_S / max(gap_s, 1e-6)), 1)
     at = way.points[end]
     scaled = replace(rim, x_px=at.x, y_px=at.y)
-    plate = Follower(pictures.bgr(end), scaled, model)
+    plate = Follower(pictures.bgr(end), scaled, model, covered)
     plate.growth, plate.bend = at.r / plate.radius, at.bend
 
     def silent(number: int, point: Point) -> None:
@@ -377,7 +379,7 @@ def _check_back(
 
     back = _follow(pictures, plate, end, start, HandWork(), silent, stride)
     frames = [n for n in back.points if n in way.points and np.isfinite(way.points[n].x)]
-    away = np.array([_away(back.points[n], way.points[n]) for n in frames])
+    away = np.array([back.points[n].away_from(way.points[n]) for n in frames])
     if not len(away):
         return
     ahead = (1 if end >= start else -1) * np.array(seen)
@@ -406,10 +408,6 @@ def _believed(
     return np.where(checked, agreed, 1.0)
 
 
-def _away(a: Point, b: Point) -> float:
-    return float(np.hypot(a.x - b.x, a.y - b.y)) / b.r
-
-
 def _weaker(point: Point, share: float) -> Point:
     if point.state not in (State.GOOD, State.CHECK):
         return point
@@ -419,7 +417,7 @@ def _weaker(point: Point, share: float) -> Point:
 
 
 def _join(
-    ways: list[_Way], ordered: Sequence[PlateMark], rims: dict[int, Rim], count: int
+    ways: list[Way], ordered: Sequence[PlateMark], rims: dict[int, Rim], count: int
 ) -> list[Point | None]:
     """Blend the two directions between anchors by nearness and confidence."""
     points: list[Point | None] = [None] * count
@@ -445,7 +443,7 @@ def _blend(left: Point, right: Point, share: float) -> Point:
     a = (1 - share) * left.confidence + 1e-6
     b = share * right.confidence + 1e-6
     a, b = a / (a + b), b / (a + b)
-    apart = _away(right, left)
+    apart = right.away_from(left)
     confidence = (a * left.confidence + b * right.confidence) * float(
         np.exp(-((apart / 0.15) ** 2))
     )

@@ -26,6 +26,7 @@ __all__ = [
     "covered_by_plate",
     "gather",
     "gripping",
+    "how_fast",
     "repeats_of",
     "usual_lengths",
 ]
@@ -62,6 +63,8 @@ LET_GO = 0.6
 """A hand that is seen this far from the bar has let go."""
 VOTES = 11
 LEG = np.array([name in ("toe", "heel", "ankle", "knee") for name in LANDMARKS])
+FAST_BAR = 1.2
+"""Bodies per second: the bar of a second pull."""
 BEHIND = 1.04
 """A point within so many plate radii of its middle lies behind the plate."""
 
@@ -421,6 +424,14 @@ def _grip_offset(e: Evidence) -> Array | None:
     if spread > 1.5 * FAR_GRIP_SIGMA:
         return None
     return offset if float(np.hypot(*offset)) > FAR_GRIP else None
+
+
+def how_fast(e: Evidence) -> Array:
+    """How fast the bar is at each look (n,), as a share of a fast one, at most 1; 0 where it is not known."""
+    if len(e.nodes) < 2:
+        return np.zeros(len(e.nodes))
+    speed = np.hypot(*np.gradient(e.bar, e.t_s, axis=0).T)
+    return np.asarray(np.clip(np.nan_to_num(speed) / FAST_BAR, 0, 1))
 
 
 def gripping(e: Evidence) -> Mask:

@@ -105,14 +105,14 @@ class Normal:
         self._add(self._n, np.array([2 * a + 1]), np.ones((self._n, 1)), off, weight)
 
     def smooth(self, t_s: Array, acceleration: Array) -> None:
-        """No point is accelerated by much more than its own usual value (m,)."""
+        """No point is accelerated by much more than its own usual value at each look (n, m)."""
         if self._n < 3:
             return
         before, after = np.diff(t_s)[:-1], np.diff(t_s)[1:]
         rows = 2 * np.column_stack(
             [1 / (before * (before + after)), -1 / (before * after), 1 / (after * (before + after))]
         )
-        weight = np.repeat(1 / acceleration**2, 2)
+        weight = np.repeat(1 / acceleration[1:-1] ** 2, 2, axis=1)
         places = self._points.reshape(self._n, self._width)
         looks = [slice(k, self._n - 2 + k) for k in range(3)]
         now = sum(rows[:, k, None] * places[looks[k]] for k in range(3))
