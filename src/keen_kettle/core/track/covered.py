@@ -65,8 +65,8 @@ def covered_part(
 def laid_over(
     pictures: Callable[[int], Picture], frames: NDArray[np.intp], r: float
 ) -> Grey | None:
-    """Which pixels of the picture belong to something that lies over a film whose camera moves (255, else
-    0); None where nothing does. Parameters as in `covered_part`.
+    """Which pixels belong to something that lies over a film whose camera moves (255, else 0), shape of the
+    picture; None where nothing does. Parameters as in `covered_part`.
     """
     small, (high, wide) = _looks(pictures, frames, _small)
     if len(small) < LOOKS // 3:

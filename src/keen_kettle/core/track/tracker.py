@@ -82,6 +82,109 @@ class TrackMemory:
     ways: dict[tuple[object, ...], tuple[Way, Rim]] = field(default_factory=dict)
 
 
+@dataclass
+class _Work:
+    """One film that is being followed: what is asked, and what is known by now.
+
+    `leading` is the mark that gives the rim; `rims` are those found by the marks' frames.
+    """
+
+    pictures: Pictures
+    runs: Sequence[tuple[PlateMark, int]]
+    leading: PlateMark
+    hand: HandWork
+    memory: TrackMemory
+    progress: Callable[[float], None]
+    cancelled: Callable[[], bool]
+    found: Callable[[int, float, float, State], None]
+    rims: dict[int, Rim] = field(default_factory=dict)
+    ways: list[Way] = field(default_factory=list)
+    done: int = 0
+    told: float = 0.0
+
+    def follow(self, over: NDArray[np.uint8] | None) -> BarTrack:
+        """The path from all marks; by what lies over the film (not 0) the plate is not looked for."""
+        self.ways = [self._run(anchor, end, over) for anchor, end in self.runs]
+        cuts = np.array(sorted({way.cut for way in self.ways if way.cut is not None}), np.intp)
+        ordered = sorted({anchor for anchor, _ in self.runs}, key=lambda mark: mark.frame)
+        points = _join(self.ways, ordered, self.rims, len(self.pictures.t_s))
+        track = _as_track(self.pictures.t_s, points, self.rims[self.leading.frame], cuts)
+        return apply_spans(bridge_slips(track), self.hand)
+
+    def stilled(self, track: BarTrack) -> BarTrack:
+        """With the path as a camera that stands still would have seen it."""
+        x, y, known = still_path(
+            self.pictures.bgr,
+            track.x_px,
+            track.y_px,
+            float(np.mean(track.rim.axes_px)),
+            self.cancelled,
+            lambda share: self._tell(PLATE_SHARE + (1 - PLATE_SHARE) * share),
+        )
+        return replace(track, still_x_px=x, still_y_px=y, camera_known=known)
+
+    def laid_over(self, track: BarTrack) -> NDArray[np.uint8] | None:
+        """What lies over a film whose camera moves, if the plate comes behind it; otherwise None."""
+        r = float(np.mean(track.rim.axes_px))
+        if not track.camera_known or track.camera_moved_px < CAMERA_MOVES * r:
+            return None
+        t_s, both = self.pictures.t_s, zip(self.ways, self.runs, strict=True)
+        shots = [way.shot(t_s, anchor.frame) for way, (anchor, _) in both]
+        over = laid_over(self.pictures.bgr, np.unique(np.concatenate(shots)), r)
+        near = over is not None and any(way.comes_near(over, r) for way in self.ways)
+        return over if near else None
+
+    def _run(self, anchor: PlateMark, last: int, over: NDArray[np.uint8] | None) -> Way:
+        """One run, remembered if it can be; checked backwards where no other mark ends it."""
+        heading = 1 if last >= anchor.frame else -1
+        key = (anchor, heading, self.hand.spans, over is None)
+        kept = self.memory.ways.get(key)
+        if kept is None or heading * kept[0].last < heading * last:
+            picture = self.pictures.bgr(anchor.frame)
+            rim, model = rim_of(picture, anchor)
+            patience = _Patience(LONG_DOUBT_S, DOUBTFUL) if rim.found else _Patience(DOUBT_S, 1.0)
+
+            def follow(covered: NDArray[np.uint8] | None) -> Way:
+                plate = Follower(picture, rim, model, covered)
+                return _follow(
+                    self.pictures,
+                    plate,
+                    anchor.frame,
+                    last,
+                    self.hand,
+                    self._step,
+                    patience=patience,
+                )
+
+            way, covered = follow(over), over
+            if over is None:
+                way, covered = _uncovered(self.pictures, follow, way, anchor.frame, rim)
+            kept = self.memory.ways[key] = (way, rim)
+            if last in (self.runs[0][1], self.runs[-1][1]):
+                _check_back(self.pictures, way, anchor.frame, rim, model, self._step, covered)
+        else:
+            for number, point in kept[0].points.items():
+                if heading * number <= heading * last:
+                    self._step(number, point)
+        way, self.rims[anchor.frame] = kept
+        shorter = {n: p for n, p in way.points.items() if heading * n <= heading * last}
+        cut = way.cut if way.cut is not None and heading * way.cut <= heading * last else None
+        return Way(shorter, cut, last)
+
+    def _step(self, number: int, point: Point) -> None:
+        if self.cancelled():
+            raise Cancelled("Tracking was stopped; the marks are kept.")
+        self.done += 1
+        self.found(number, point.x, point.y, point.state)
+        total = max(sum(abs(end - anchor.frame) for anchor, end in self.runs), 1)
+        self._tell(min(PLATE_SHARE * self.done / total, PLATE_SHARE))
+
+    def _tell(self, share: float) -> None:
+        """How much is done; never less than before."""
+        self.told = max(self.told, share)
+        self.progress(self.told)
+
+
 def track_bar(
     pictures: Pictures,
     marks: Sequence[PlateMark],
@@ -109,61 +212,21 @@ def track_bar(
         No mark, or one that is not on the picture.
     Cancelled
     """
-    hand, memory = hand or HandWork(), memory or TrackMemory()
-    count = len(pictures.t_s)
+    hand = hand or HandWork()
     ordered = _marks_within(pictures, marks, hand)
     leading = next(mark for mark in marks if mark in ordered)
-    runs = _runs(ordered, *hand.limits(count))
-    total = max(sum(abs(end - anchor.frame) for anchor, end in runs), 1)
-    done, told = 0, 0.0
-    rims: dict[int, Rim] = {}
-
-    def tell(share: float) -> None:
-        nonlocal told
-        told = max(told, share)
-        progress(told)
-
-    def step(number: int, point: Point) -> None:
-        nonlocal done
-        if cancelled():
-            raise Cancelled("Tracking was stopped; the marks are kept.")
-        done += 1
-        found(number, point.x, point.y, point.state)
-        tell(min(PLATE_SHARE * done / total, PLATE_SHARE))
-
-    def follow(over: NDArray[np.uint8] | None) -> tuple[list[Way], BarTrack]:
-        ways = [
-            _run(pictures, anchor, end, hand, step, rims, memory, runs, over)
-            for anchor, end in runs
-        ]
-        cuts = np.array(sorted({way.cut for way in ways if way.cut is not None}), np.intp)
-        points = _join(ways, ordered, rims, count)
-        track = _as_track(pictures.t_s, points, rims[leading.frame], cuts)
-        return ways, apply_spans(bridge_slips(track), hand)
-
-    def stilled(track: BarTrack) -> BarTrack:
-        x, y, known = still_path(
-            pictures.bgr,
-            track.x_px,
-            track.y_px,
-            float(np.mean(track.rim.axes_px)),
-            cancelled,
-            lambda share: tell(PLATE_SHARE + (1 - PLATE_SHARE) * share),
-        )
-        return replace(track, still_x_px=x, still_y_px=y, camera_known=known)
-
-    ways, track = follow(None)
-    track = stilled(track)
-    over = _laid_over(pictures, ways, runs, track)
+    runs = _runs(ordered, *hand.limits(len(pictures.t_s)))
+    work = _Work(pictures, runs, leading, hand, memory or TrackMemory(), progress, cancelled, found)
+    track = work.stilled(work.follow(None))
+    over = work.laid_over(track)
     if over is not None:
-        other = follow(over)[1]
-        track = other.with_camera_of(track) if _agree(other, track) else stilled(other)
-    rim = track.rim
-    grey = grey_of(pictures.bgr(leading.frame))
+        other = work.follow(over)
+        track = other.with_camera_of(track) if _agree(other, track) else work.stilled(other)
+    grey, rim = grey_of(pictures.bgr(leading.frame)), track.rim
     clear = contrast(grey, rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
     plate = np.column_stack([track.x_px, track.y_px, track.r_px])
     shots = ShotEnds()
-    same = same_pictures(pictures.bgr, count, cancelled, plate, shots.see)
+    same = same_pictures(pictures.bgr, len(track), cancelled, plate, shots.see)
     track = without_other_shots(track, [*shots.begins, *track.cuts])
     track = replace(track, contrast=clear, same=same)
     return replace(track, vertical=_vertical(pictures, track))
@@ -187,47 +250,6 @@ def _runs(ordered: Sequence[PlateMark], first: int, last: int) -> list[tuple[Pla
     return [*runs, (ordered[-1], last)]
 
 
-def _run(
-    pictures: Pictures,
-    anchor: PlateMark,
-    last: int,
-    hand: HandWork,
-    step: Callable[[int, Point], None],
-    rims: dict[int, Rim],
-    memory: TrackMemory,
-    runs: Sequence[tuple[PlateMark, int]],
-    over: NDArray[np.uint8] | None,
-) -> Way:
-    """One run, remembered if it can be; checked backwards where no other mark ends it. By what lies over
-    the film the plate is not looked for."""
-    heading = 1 if last >= anchor.frame else -1
-    key = (anchor, heading, hand.spans, over is None)
-    kept = memory.ways.get(key)
-    if kept is None or heading * kept[0].last < heading * last:
-        picture = pictures.bgr(anchor.frame)
-        rim, model = rim_of(picture, anchor)
-        patience = _Patience(LONG_DOUBT_S, DOUBTFUL) if rim.found else _Patience(DOUBT_S, 1.0)
-
-        def follow(covered: NDArray[np.uint8] | None) -> Way:
-            plate = Follower(picture, rim, model, covered)
-            return _follow(pictures, plate, anchor.frame, last, hand, step, patience=patience)
-
-        way, covered = follow(over), over
-        if over is None:
-            way, covered = _uncovered(pictures, follow, way, anchor.frame, rim)
-        kept = memory.ways[key] = (way, rim)
-        if last in (runs[0][1], runs[-1][1]):
-            _check_back(pictures, way, anchor.frame, rim, model, step, covered)
-    else:
-        for number, point in kept[0].points.items():
-            if heading * number <= heading * last:
-                step(number, point)
-    way, rims[anchor.frame] = kept
-    shorter = {n: p for n, p in way.points.items() if heading * n <= heading * last}
-    cut = way.cut if way.cut is not None and heading * way.cut <= heading * last else None
-    return Way(shorter, cut, last)
-
-
 def _uncovered(
     pictures: Pictures,
     follow: Callable[[NDArray[np.uint8] | None], Way],
@@ -247,22 +269,6 @@ def _uncovered(
     covered = covered_part(pictures.bgr, frames, rim.x_px, rim.y_px, r)
     other = follow(covered) if covered is not None else way
     return (other, covered) if other.gone(rim) > way.gone(rim) else (way, None)
-
-
-def _laid_over(
-    pictures: Pictures,
-    ways: Sequence[Way],
-    runs: Sequence[tuple[PlateMark, int]],
-    track: BarTrack,
-) -> NDArray[np.uint8] | None:
-    """What lies over a film whose camera moves, if the plate comes behind it; otherwise None."""
-    r = float(np.mean(track.rim.axes_px))
-    if not track.camera_known or track.camera_moved_px < CAMERA_MOVES * r:
-        return None
-    shots = [way.shot(pictures.t_s, mark.frame) for way, (mark, _) in zip(ways, runs, strict=True)]
-    over = laid_over(pictures.bgr, np.unique(np.concatenate(shots)), r)
-    near = over is not None and any(way.comes_near(over, r) for way in ways)
-    return over if near else None
 
 
 def _agree(one: BarTrack, other: BarTrack) -> bool:
