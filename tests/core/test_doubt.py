@@ -2,12 +2,13 @@
 
 import unittest
 from dataclasses import replace
+from unittest import mock
 
 import numpy as np
 
 from keen_kettle.core.analysis import Assessment, ClipSettings, assess
 from keen_kettle.core.content import load_content
-from keen_kettle.core.track.body import LANDMARKS, BodyTrack, PointState
+from keen_kettle.core.track.body import LANDMARKS, BodyTrack, PointState, evidence
 from tests.core.test_body import CAMERA, FPS, Floats, K, Lifted, seen_as
 
 
@@ -31,6 +32,27 @@ class TestLost(Lifted):
         body = self.solve(seen_as(self.true, self.t_s))
         finish = self.near(self.lift.path.events_s["peak_velocity"], 0.1)
         self.assertTrue((body.state[finish, K["ear"]] == PointState.MEASURED).all())
+
+
+class TestFastBar(Lifted):
+    def test_a_hip_behind_a_fast_bar_is_less_sure_than_behind_a_slow_one(self) -> None:
+        body = self.solve(seen_as(self.true, self.t_s))
+        fast = int(np.argmin(np.abs(self.t_s - self.lift.path.events_s["peak_velocity"])))
+        share = body.sigma_px[[fast, 0], K["hip"]] / body.sigma_px[[fast, 0], K["knee"]]
+        self.assertGreater(share[0], 1.3 * share[1])
+
+    def test_a_hip_that_straightens_fast_is_not_smoothed_short(self) -> None:
+        """Right sightings that are only half believed: next to nothing is lost of what they agree on."""
+        seen = seen_as(self.true, self.t_s)
+        unsure_px = 0.03 * seen.body_px()
+        half = mock.patch.object(
+            evidence, "_reread", lambda *asked: (asked[3], np.full(asked[3].shape[:2], unsure_px))
+        )
+        with half:
+            body = self.solve(seen)
+        near = np.abs(self.t_s - self.lift.path.events_s["peak_velocity"]) < 0.2
+        off = (body.x_px - self.true[..., 0])[near, K["hip"]]
+        self.assertLess(np.abs(off).max(), 0.012 * seen.body_px())
 
 
 class TestHighBar(Lifted):
@@ -87,6 +109,15 @@ class TestArmsAndFeet(Lifted):
         self.assertAlmostEqual(guessed.sigma / plain.sigma, 1 / 0.35, delta=0.3)
         self.assertIsNone(wrong.value)
         self.assertIn("not seen where it stood", wrong.why or "")
+
+    def test_a_hip_that_is_never_so_bent_at_the_finish_is_not_read(self) -> None:
+        """A body that was taken for another one: the hip is far behind and below."""
+        plain = self.body(0.01)
+        astray = plain.x_px.copy()
+        astray[:, K["hip"]] -= 0.6 * CAMERA.px_per_m
+        said = self.answer(replace(plain, x_px=astray)).measures["hip_extension"]
+        self.assertIsNone(said.value)
+        self.assertIn("not read while it finishes", said.why or "")
 
     def test_arms_are_judged_at_the_greatest_speed_at_the_latest(self) -> None:
         for waits in (False, True):

@@ -60,9 +60,9 @@ FASTEST_S = 0.05
 """So long before and after it the bar is about at its greatest speed, and the body stretched the most."""
 MOST_AHEAD = 0.18
 """No shoulder is so far before the knee then (a share of the body): it is somebody or something else's."""
-ALIKE = 0.55
+ALIKE = 0.75
 """Shoulder and knee are off in much the same way; so much of what independent errors would give is
-left between them (rendered films)."""
+left between them (50 lifelike and path-traced films)."""
 BENT_DOUBT_DEG = 4.0
 """A trunk bent low is read so much too low (a real lifter's by 6), one that rises behind the plate not."""
 KNEE_DOUBT_DEG = 8.0

@@ -48,8 +48,10 @@ ARM_OF_THIGH, READABLE = 1.6, 0.85
 FINISH_S = 0.2
 CHANGES = 0.4
 """So much of what independent errors would give is left in the change of an angle (rendered films)."""
-IN_LINE = 0.7
-"""A joint at its straightest is by so much surer (rendered films)."""
+IN_LINE, LINE_DEG = 0.7, 140.0
+"""A joint that is so straight or straighter is by so much surer (rendered films)."""
+NEVER_DEG = 110.0
+"""Nobody finishes a pull or a drive with hip or knee bent so far: it is somebody or something else's."""
 STEADY_S = 0.1
 """One look may be wrong: what is counted is steady over so long."""
 
@@ -137,15 +139,18 @@ def angle_at(joint: str, event: str) -> Read:
 
 
 def greatest(joint: str) -> Read:
-    """The greatest angle of a joint while the body finishes. Where three points stand nearly in line
-    their angle is surer than elsewhere."""
+    """The greatest angle of a joint while the body finishes. Where three points stand nearly in line,
+    which those of an ankle never do, their angle is surer than elsewhere."""
 
     def read(s: Scene) -> Reading | None:
         frame = straightest(s, joint)
         if frame is None:
             return None
         angle = angle_of(s, joint, frame)
-        return replace(angle, sigma=IN_LINE * angle.sigma)
+        if joint in ("hip", "knee") and angle.value < NEVER_DEG:
+            return Reading(np.nan, np.nan, frame, "the body is not read while it finishes")
+        surer = IN_LINE if angle.value > LINE_DEG else 1.0
+        return replace(angle, sigma=surer * angle.sigma)
 
     return read
 
