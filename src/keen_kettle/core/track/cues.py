@@ -21,11 +21,12 @@ LEAST_SEEN = 0.2
 
 @dataclass(frozen=True)
 class Guess:
-    """A place for the plate's centre and how well it is supported (0 to 1)."""
+    """A place for the plate's centre, how well it is supported (0 to 1), and what it weighs against others."""
 
     x_px: float
     y_px: float
     support: float
+    weight: float = 0.25
 
 
 def flow_guess(

@@ -2,7 +2,7 @@
 
 For each picture:
 1. a repeated picture holds the place and keeps the velocity;
-2. three candidates: the flow of corners, the running look, the first look;
+2. candidates: the flow of corners, the running look, the first look, the plate's rings;
 3. each is drawn to the rim and scored, half by rim support and half by likeness; the flow is
    never believed on its own word;
 4. the best candidate and those that agree with it are averaged; their disagreement lowers the
@@ -22,6 +22,7 @@ from keen_kettle.core.track.covered import uncovered
 from keen_kettle.core.track.cues import Grey, Guess, Look, flow_guess
 from keen_kettle.core.track.mark import State
 from keen_kettle.core.track.rim import Rim, RimFit, RimModel
+from keen_kettle.core.track.rings import Rings, RingView
 
 __all__ = ["GOOD", "Follower", "Point", "grey_of"]
 
@@ -32,6 +33,8 @@ HIDDEN_TRUST_S = 0.4
 """After so long a span that the coach has hidden, the plate is still taken for the same one."""
 BEYOND = 0.4
 """So many radii beyond the picture's edge a centre is still known from the rest of the rim."""
+SAME_START = 0.1
+"""The rings are looked for from one of two guesses so near to one another (radii)."""
 RADII_A_S, WIDE, FARTHEST = 10.0, 1.6, 4.0
 """A bar moves about so many plate radii a second at the most: how fast a search widens, from so many
 radii to so many."""
@@ -74,6 +77,8 @@ class Follower:
         self.first_support = max(model.fit(picture, self.x, self.y).support, 0.2)
         self.first = Look.of(grey, self.x, self.y, self.radius)
         self.running = Look.of(grey, self.x, self.y, self.radius)
+        self.rings = Rings.of(picture, self.x, self.y, model.angles, model.radii_px, covered)
+        self.view: RingView | None = None
         self.before = grey_of(picture)
         self.bend = (0.0, 0.0)
         self.since_s = 0.0
@@ -154,6 +159,8 @@ class Follower:
         flow = flow_guess(before, grey, self.x, self.y, self.r, step, self.covered)
         if flow is not None:
             guesses.append(flow)
+        self.view = self._rings_about(picture, *ahead, near)
+        guesses += self._by_rings([flow or guesses[0], Guess(*ahead, 0.0)])
         best = self._choose(picture, grey, guesses)
         if best is None or best.confidence < POOR:
             # Pictures that were shown again or dropped leave the bar time to go far.
@@ -196,7 +203,27 @@ class Follower:
         places = [(self.x, self.y), (ahead_x, ahead_y)]
         looks = (self.running, self.first)
         guesses = [look.find(grey, x, y, reach) for look in looks for x, y in places]
-        return self._choose(picture, grey, guesses)
+        self.view = self._rings_about(picture, ahead_x, ahead_y, reach)
+        return self._choose(picture, grey, guesses + self._by_rings(guesses))
+
+    def _rings_about(
+        self, picture: NDArray[np.uint8], x: float, y: float, reach: float
+    ) -> RingView | None:
+        if self.rings is None:
+            return None
+        return self.rings.view(picture, x, y, reach, self.covered)
+
+    def _by_rings(self, near: Sequence[Guess]) -> list[Guess]:
+        """Where the plate's rings are near some guesses."""
+        if self.view is None:
+            return []
+        apart = [
+            g
+            for k, g in enumerate(near)
+            if all(_apart(g, one) > SAME_START * self.r for one in near[:k])
+        ]
+        found = [self.view.find(g.x_px, g.y_px, self.growth) for g in apart]
+        return [guess for guess in found if guess is not None]
 
     def _choose(
         self, picture: NDArray[np.uint8], grey: Grey, guesses: Sequence[Guess]
@@ -215,6 +242,9 @@ class Follower:
             likeness = max(
                 look.likeness(grey, guess.x_px, guess.y_px) for look in (self.running, self.first)
             )
+            if self.view is not None:
+                rings = self.view.likeness(guess.x_px, guess.y_px, self.growth)
+                likeness = max(likeness, rings)
             support = min(rim.support / self.first_support, 1.0) * min(rim.visible / 0.5, 1.0)
             trust = 0.5 * self.rim_trust
             rated.append((trust * support + (1 - trust) * likeness, guess, rim))
@@ -227,7 +257,7 @@ class Follower:
         support = min(rim.support / self.first_support, 1.0) * self.rim_trust
         near = [g for g in others if _apart(g, guess) < 0.12 * self.r]
         places = np.array([[g.x_px, g.y_px] for g in near])
-        weights = np.array([0.25 * g.support + 1e-3 for g in near])
+        weights = np.array([g.weight * g.support + 1e-3 for g in near])
         drawn = np.hypot(rim.x_px - guess.x_px, rim.y_px - guess.y_px) < 0.2 * self.r
         if drawn and support > 0.3:
             places = np.vstack([places, [rim.x_px, rim.y_px]])

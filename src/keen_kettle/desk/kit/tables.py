@@ -6,10 +6,11 @@ from typing import Any, Generic, TypeVar
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
 
-__all__ = ["Index", "RowTable", "dressed_table"]
+__all__ = ["Index", "RowTable", "dressed_table", "long_names_wrap"]
 
 Index = QModelIndex | QPersistentModelIndex
 R = TypeVar("R")
+ROW_PX = 34
 
 
 class RowTable(QAbstractTableModel, Generic[R]):
@@ -63,7 +64,7 @@ def dressed_table(view: QTableView, name: str, stretch: int) -> None:
     down, across = view.verticalHeader(), view.horizontalHeader()
     assert down is not None and across is not None
     down.hide()
-    down.setDefaultSectionSize(34)
+    down.setDefaultSectionSize(ROW_PX)
     across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
     across.setHighlightSections(False)
     across.setResizeContentsPrecision(16)
@@ -72,3 +73,12 @@ def dressed_table(view: QTableView, name: str, stretch: int) -> None:
     assert model is not None
     # Measured when rows come, not at every change of one: measuring asks for every cell.
     model.modelReset.connect(view.resizeColumnsToContents)
+
+
+def long_names_wrap(view: QTableView) -> None:
+    """Rows of a short table grow where a name is longer than its column; nothing is cut."""
+    down = view.verticalHeader()
+    assert down is not None
+    view.setWordWrap(True)
+    down.setMinimumSectionSize(ROW_PX)
+    down.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)

@@ -12,7 +12,7 @@ from keen_kettle.core.lifts import parse_filmed
 from keen_kettle.core.motion import IN_DIAMETERS, Measure
 from keen_kettle.core.units import show_measure
 from keen_kettle.desk.kit.builders import button, clear, column, label, row, with_role
-from keen_kettle.desk.kit.tables import RowTable, dressed_table
+from keen_kettle.desk.kit.tables import RowTable, dressed_table, long_names_wrap
 from keen_kettle.desk.kit.theme import colour, font
 from keen_kettle.desk.kit.words import position_words
 from keen_kettle.desk.state.review.compare_model import CompareModel, Pair, clip_words
@@ -90,6 +90,7 @@ class ComparePage(QWidget):
         self.view = QTableView()
         self.view.setModel(self.table)
         dressed_table(self.view, "Measures of two clips", 0)
+        long_names_wrap(self.view)
         self.pictures = CompareView(model)
         self._positions = row(spacing=4)
         self._group = QButtonGroup(self)
