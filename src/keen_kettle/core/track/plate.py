@@ -64,12 +64,17 @@ class Follower:
     """The plate as it is known just now: place, size, velocity, looks."""
 
     def __init__(
-        self, picture: NDArray[np.uint8], rim: Rim, model: RimModel, covered: Grey | None = None
+        self,
+        picture: NDArray[np.uint8],
+        rim: Rim,
+        model: RimModel,
+        covered: Grey | None = None,
+        growth: float = 1.0,
     ) -> None:
         self.covered = covered
         """Pixels of what lies over the film: the plate is not looked for by them."""
         grey = self._shown(grey_of(picture), rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
-        self.x, self.y, self.growth = rim.x_px, rim.y_px, 1.0
+        self.x, self.y, self.growth = rim.x_px, rim.y_px, growth
         self.radius = float(np.mean(rim.axes_px))
         self.velocity = np.zeros(2)
         self.model = model
@@ -77,7 +82,9 @@ class Follower:
         self.first_support = max(model.fit(picture, self.x, self.y).support, 0.2)
         self.first = Look.of(grey, self.x, self.y, self.radius)
         self.running = Look.of(grey, self.x, self.y, self.radius)
-        self.rings = Rings.of(picture, self.x, self.y, model.angles, model.radii_px, covered)
+        self.rings = Rings.of(
+            picture, self.x, self.y, model.angles, model.radii_px, covered, growth
+        )
         self.view: RingView | None = None
         self.before = grey_of(picture)
         self.bend = (0.0, 0.0)

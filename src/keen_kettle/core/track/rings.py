@@ -92,23 +92,24 @@ class Rings:
         turns: Array,
         radii_px: Array,
         covered: Grey | None = None,
+        growth: float = 1.0,
     ) -> "Rings | None":
-        """Those of a marked plate, shape (height, width, 3) BGR; None where they tell nothing. What is `covered`
-        (see `covered_part`) is left out."""
+        """Those of a marked plate that has grown since, shape (height, width, 3) BGR; None where they tell
+        nothing. What is `covered` (see `covered_part`) is left out."""
         every = np.arange(0, len(turns), max(len(turns) // TURNS, 1))
         turns, radii_px = turns[every], radii_px[every]
         zoom = min(SMALL_PX / float(radii_px.mean()), 1.0)
-        reach = 1.3 * float(radii_px.max())
+        reach = 1.3 * growth * float(radii_px.max())
         part, hidden, corner = _part(picture, x, y, reach, zoom, covered)
         if part is None:
             return None
         place, radii_px = zoom * (np.array([x, y]) - corner), zoom * radii_px
-        values, seen = _along(part, hidden, place, turns, radii_px)
+        values, seen = _along(part, hidden, place, turns, growth * radii_px)
         by_turns = seen.reshape(len(turns), PLACES)
         if seen.mean() < LEAST_IN_PICTURE or by_turns.sum(axis=0).min() < TURNS // 8:
             return None
         rings = _usual(values, seen, len(turns))
-        step_px = float(radii_px.mean()) * (OUTERMOST - INNERMOST) / (PLACES - 1)
+        step_px = growth * float(radii_px.mean()) * (OUTERMOST - INNERMOST) / (PLACES - 1)
         fine = _Colours.of(rings, turns, step_px)
         off = np.where(seen, np.abs(values - fine.wanted).max(axis=1), np.nan)
         usual = np.nanmedian(off.reshape(by_turns.shape), axis=0)
@@ -120,7 +121,7 @@ class Rings:
         flat = float((away < spread)[seen].mean())
         if full - flat < STRUCTURED:
             return None
-        blurred, there = _along(_broad(part), hidden, place, turns, radii_px)
+        blurred, there = _along(_broad(part), hidden, place, turns, growth * radii_px)
         broad = _Colours.of(_usual(blurred, there, len(turns)), turns, step_px)
         return Rings(turns, radii_px, zoom, fine, broad, spread, full, flat)
 

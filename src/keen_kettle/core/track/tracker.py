@@ -377,8 +377,9 @@ def _check_back(
     stride = max(round(BACK_STEP_S / max(gap_s, 1e-6)), 1)
     at = way.points[end]
     scaled = replace(rim, x_px=at.x, y_px=at.y)
-    plate = Follower(pictures.bgr(end), scaled, model, covered)
-    plate.growth, plate.bend = at.r / plate.radius, at.bend
+    growth = at.r / float(np.mean(rim.axes_px))
+    plate = Follower(pictures.bgr(end), scaled, model, covered, growth)
+    plate.bend = at.bend
 
     def silent(number: int, point: Point) -> None:
         step(number, way.points.get(number, point))
