@@ -4,6 +4,10 @@ import unittest
 from dataclasses import replace
 from datetime import date
 
+from PyQt6.QtCore import QRect, Qt
+from PyQt6.QtGui import QFontMetrics
+from PyQt6.QtWidgets import QTableView
+
 from keen_kettle.core.motion import Measure
 from keen_kettle.desk.state.review.compare_model import Pair, clip_words
 from keen_kettle.desk.window.frame import Window
@@ -52,6 +56,16 @@ class TestBeside(DeskCase):
         self.press(window, "Ctrl+B")
         return window
 
+    def cut(self, view: QTableView, rows: dict[str, int]) -> list[str]:
+        """The names in the first column that are longer than their row has room for."""
+        metrics, room = QFontMetrics(view.font()), QRect(0, 0, view.columnWidth(0) - 20, 1000)
+        return [
+            name
+            for name, row in rows.items()
+            if metrics.boundingRect(room, Qt.TextFlag.TextWordWrap, name).height()
+            > view.rowHeight(row)
+        ]
+
     def test_all_measures_of_two_clips_stand_side_by_side(self) -> None:
         self.two()
         window = self.laid_beside()
@@ -69,6 +83,8 @@ class TestBeside(DeskCase):
         clear = [page.table.index(k, 3).data() for k in range(page.table.rowCount())]
         self.assertTrue(any(words[0] == "+" for words in clear), clear)
         self.assertIn("differ by more than their uncertainty", self.shown(page))
+        page.view.setFixedWidth(520)
+        self.until(lambda: not self.cut(page.view, rows), 5)
         self.press(window, "Esc")
         self.assertIs(window.stack.currentWidget(), window.stations.review.widget)
 

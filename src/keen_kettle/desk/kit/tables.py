@@ -3,14 +3,15 @@
 from collections.abc import Sequence
 from typing import Any, Generic, TypeVar
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QRect, Qt, QTimer
+from PyQt6.QtGui import QFontMetrics
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
 
 __all__ = ["Index", "RowTable", "dressed_table", "long_names_wrap"]
 
 Index = QModelIndex | QPersistentModelIndex
 R = TypeVar("R")
-ROW_PX = 34
+ROW_PX, PADDING_PX = 34, 12
 
 
 class RowTable(QAbstractTableModel, Generic[R]):
@@ -76,9 +77,22 @@ def dressed_table(view: QTableView, name: str, stretch: int) -> None:
 
 
 def long_names_wrap(view: QTableView) -> None:
-    """Rows of a short table grow where a name is longer than its column; nothing is cut."""
-    down = view.verticalHeader()
-    assert down is not None
+    """Rows of a short table grow where a name in the first column is longer than that; nothing is cut."""
+    model, across = view.model(), view.horizontalHeader()
+    assert model is not None and across is not None
     view.setWordWrap(True)
-    down.setMinimumSectionSize(ROW_PX)
-    down.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+
+    def fit() -> None:
+        metrics = QFontMetrics(view.font())
+        room = QRect(0, 0, max(view.columnWidth(0) - 2 * PADDING_PX, 1), 1000)
+        for row in range(model.rowCount()):
+            name = str(model.index(row, 0).data() or "")
+            high = metrics.boundingRect(room, Qt.TextFlag.TextWordWrap, name).height()
+            view.setRowHeight(row, max(ROW_PX, high + PADDING_PX))
+
+    # Later: growing rows may bring a scroll bar, which takes room from the column within its own change.
+    later = QTimer(view)
+    later.setSingleShot(True)
+    later.timeout.connect(fit)
+    model.modelReset.connect(lambda: later.start(0))
+    across.sectionResized.connect(lambda: later.start(0))
