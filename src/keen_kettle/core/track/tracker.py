@@ -75,8 +75,8 @@ class _Patience:
 class TrackMemory:
     """Runs that were done already, so that a new mark costs only what it changes.
 
-    A run depends on nothing but its mark, its direction and the hidden spans; a shorter one is the
-    beginning of a longer one.
+    A run depends on nothing but its mark, its direction, the hidden spans and whether what lies over the
+    film is left out; a shorter one is the beginning of a longer one.
     """
 
     ways: dict[tuple[object, ...], tuple[Way, Rim]] = field(default_factory=dict)
@@ -86,10 +86,12 @@ class TrackMemory:
 class _Work:
     """One film that is being followed: what is asked, and what is known by now.
 
-    `leading` is the mark that gives the rim; `rims` are those found by the marks' frames.
+    `ordered` are the marks by their frames, `leading` is the one that gives the rim; `rims` are those found by
+    the marks' frames.
     """
 
     pictures: Pictures
+    ordered: Sequence[PlateMark]
     runs: Sequence[tuple[PlateMark, int]]
     leading: PlateMark
     hand: HandWork
@@ -106,8 +108,7 @@ class _Work:
         """The path from all marks; by what lies over the film (not 0) the plate is not looked for."""
         self.ways = [self._run(anchor, end, over) for anchor, end in self.runs]
         cuts = np.array(sorted({way.cut for way in self.ways if way.cut is not None}), np.intp)
-        ordered = sorted({anchor for anchor, _ in self.runs}, key=lambda mark: mark.frame)
-        points = _join(self.ways, ordered, self.rims, len(self.pictures.t_s))
+        points = _join(self.ways, self.ordered, self.rims, len(self.pictures.t_s))
         track = _as_track(self.pictures.t_s, points, self.rims[self.leading.frame], cuts)
         return apply_spans(bridge_slips(track), self.hand)
 
@@ -216,7 +217,8 @@ def track_bar(
     ordered = _marks_within(pictures, marks, hand)
     leading = next(mark for mark in marks if mark in ordered)
     runs = _runs(ordered, *hand.limits(len(pictures.t_s)))
-    work = _Work(pictures, runs, leading, hand, memory or TrackMemory(), progress, cancelled, found)
+    memory = memory or TrackMemory()
+    work = _Work(pictures, ordered, runs, leading, hand, memory, progress, cancelled, found)
     track = work.stilled(work.follow(None))
     over = work.laid_over(track)
     if over is not None:

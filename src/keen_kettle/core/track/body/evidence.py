@@ -73,9 +73,9 @@ BEHIND = 1.04
 class Evidence:
     """All that pulls at the points of the looks (`nodes`), in units of the body.
 
-    `t_s` (n,) are the times the lifter had (`own_time`); `seen` (n, 9, 2), NaN where not; `spread` (n, 9) its standard uncertainty, NaN where only the usual one
-    is known; `sure` (n, 9) presence; `hand` (n, 9, 2); `hidden` (n, 9);
-    `planted` (n,) from this node to the next; `bar` (n, 2); `plate` (n,) radius, NaN if none;
+    `t_s` (n,) are the times the lifter had (`own_time`); `seen` (n, 9, 2), NaN where not; `spread` (n, 9)
+    its standard uncertainty, NaN where only the usual one is known; `sure` (n, 9) presence; `hand`
+    (n, 9, 2); `hidden` (n, 9); `planted` (n,) from this node to the next; `bar` (n, 2); `plate` (n,) radius, NaN if none;
     `astride` (n,) where one foot is far before the other; `floor` where feet mostly stand. `square`:
     the lifter is seen from the side; `front` is 1 where the toes point to the right, else -1; `grip`
     (2,) is the way from the bar's end to a hand that is seen beside it; `moves` (n - 1, segments, 2, 3)
