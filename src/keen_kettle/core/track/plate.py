@@ -101,9 +101,8 @@ class Follower:
     def _shown(self, grey: Grey, x: float, y: float, r: float) -> Grey:
         return grey if self.covered is None else uncovered(grey, self.covered, x, y, r)
 
-    def advance(self, picture: NDArray[np.uint8], gap_s: float) -> Point:
-        """The plate in the next picture, `gap_s` seconds on."""
-        grey = grey_of(picture)
+    def advance(self, picture: NDArray[np.uint8], grey: Grey, gap_s: float) -> Point:
+        """The plate in the next picture (h, w, 3; and without its colours, h, w), `gap_s` seconds on."""
         before, self.before = self.before, grey
         self.since_s += gap_s
         shift = self.velocity * self.since_s
@@ -140,9 +139,9 @@ class Follower:
         self.since_s = 0.0
         return LOST
 
-    def pass_over(self, picture: NDArray[np.uint8], gap_s: float) -> Point:
+    def pass_over(self, grey: Grey, gap_s: float) -> Point:
         """Go past a picture in which the plate is said to be hidden."""
-        self.before = grey_of(picture)
+        self.before = grey
         self.hidden_s += gap_s
         kept, self.velocity = self.velocity, self.velocity / 0.8
         self.lose(gap_s)

@@ -8,6 +8,7 @@ rings' own slopes, as in inverse compositional alignment: Baker and Matthews 200
 """
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -31,8 +32,10 @@ SPREADS, LEAST_SPREAD, MOVED_PX = 2.0, 7.0, 0.7
 off by so much would change."""
 STRUCTURED = 0.25
 """Rings tell something if one colour for all of them would lose such a share of the plate."""
-ROUNDS, STEP, FARTHEST, NEAR_PX = 5, 0.12, 0.5, 0.05
+ROUNDS, STEP, FARTHEST, NEAR_PX = 8, 0.12, 0.5, 0.05
 """Steps of at most such a share of the radius each and the last all together; they end with one that is so short."""
+PLAIN = 0.7
+"""A plate so much like its mark is there; what is less so may be found farther off, out of focus."""
 LOOSE, TIGHT = 3.0, 1.5
 """So many times the usual spread counts a little at first, and in the last rounds."""
 LEAST_IN_PICTURE = 0.35
@@ -40,30 +43,40 @@ LEAST_GAIN, MOST_GAIN, LIGHT_ROUNDS = 0.5, 1.6, 2
 """A plate becomes so much darker or brighter on its way, not more."""
 MOST_GROWN = 1.4
 SMALL_PX, SOFT_PX, BROAD_PX, LEAST_PART = 48.0, 1.0, 4.0, 8
-"""Pictures are made so small that a larger plate has this radius, then softened, a little and much."""
+"""Pictures are made so small that a larger plate has about this radius, then softened, a little and much."""
 WEIGHT = 0.5
 """What the rings tell counts twice as much as a look."""
 
 
 @dataclass(frozen=True)
 class _Colours:
-    """What is wanted along the rings, (n, 3) BGR for all turns and places, and how it changes when the centre
-    goes across and down by a pixel."""
+    """What is wanted along the rings, (3, n) BGR for all turns and places, how it changes when the centre goes
+    `across` and `down` by a pixel, and the sums over the colours of their squares and their product (3, n)."""
 
     wanted: Array
     across: Array
     down: Array
+    squares: Array
 
     @staticmethod
     def of(rings: Array, turns: Array, step_px: float) -> "_Colours":
-        """From one colour a ring (places, 3), that lie `step_px` apart."""
-        steep = np.gradient(rings, step_px, axis=0)
+        """From one colour a ring (3, places), that lie `step_px` apart."""
+        steep = np.gradient(rings, step_px, axis=1)
         every = np.ones(len(turns))
         wanted, across, down = (
-            (share[:, None, None] * one).reshape(-1, 3)
+            (share[:, None] * one[:, None, :]).reshape(3, -1)
             for share, one in ((every, rings), (-np.cos(turns), steep), (-np.sin(turns), steep))
         )
-        return _Colours(wanted, across, down)
+        squares = np.array([(across * across), (across * down), (down * down)]).sum(axis=1)
+        return _Colours(wanted, across, down, squares)
+
+    def step(self, off: Array, weight: Array) -> Array:
+        """The shift (2,) of the centre that brings what is seen onto the rings."""
+        xx, xy, yy = (float(one) for one in self.squares @ weight)
+        x, y = (float((one * off).sum(axis=0) @ weight) for one in (self.across, self.down))
+        damp = 1e-3 * (xx + yy) + 1e-6
+        xx, yy = xx + damp, yy + damp
+        return np.array([yy * x - xy * y, xx * y - xy * x]) / (xx * yy - xy * xy)
 
 
 @dataclass(frozen=True)
@@ -98,7 +111,7 @@ class Rings:
         nothing. What is `covered` (see `covered_part`) is left out."""
         every = np.arange(0, len(turns), max(len(turns) // TURNS, 1))
         turns, radii_px = turns[every], radii_px[every]
-        zoom = min(SMALL_PX / float(radii_px.mean()), 1.0)
+        zoom = 1 / max(round(float(radii_px.mean()) / SMALL_PX), 1)
         reach = 1.3 * growth * float(radii_px.max())
         part, hidden, corner = _part(picture, x, y, reach, zoom, covered)
         if part is None:
@@ -111,13 +124,13 @@ class Rings:
         rings = _usual(values, seen, len(turns))
         step_px = growth * float(radii_px.mean()) * (OUTERMOST - INNERMOST) / (PLACES - 1)
         fine = _Colours.of(rings, turns, step_px)
-        off = np.where(seen, np.abs(values - fine.wanted).max(axis=1), np.nan)
+        off = np.where(seen, np.abs(values - fine.wanted).max(axis=0), np.nan)
         usual = np.nanmedian(off.reshape(by_turns.shape), axis=0)
-        steep = np.abs(np.gradient(rings, step_px, axis=0)).max(axis=1)
+        steep = np.abs(np.gradient(rings, step_px, axis=1)).max(axis=0)
         spread = np.maximum(SPREADS * usual, LEAST_SPREAD) + MOVED_PX * steep
         spread = np.tile(spread, len(turns))
         full = float((off < spread)[seen].mean())
-        away = np.abs(values - np.median(values[seen], axis=0)).max(axis=1)
+        away = np.abs(values - np.median(values[:, seen], axis=1)[:, None]).max(axis=0)
         flat = float((away < spread)[seen].mean())
         if full - flat < STRUCTURED:
             return None
@@ -131,62 +144,83 @@ class Rings:
         """The part of a picture about a place, made ready to be looked through; None where that is little."""
         reach += 1.1 * float(self.radii_px.max()) / self.zoom * MOST_GROWN
         soft, hidden, corner = _part(picture, x, y, reach, self.zoom, covered)
-        return None if soft is None else RingView(self, corner, soft, _broad(soft), hidden)
+        return None if soft is None else RingView(self, corner, soft, hidden)
 
     def off(
         self, values: Array, seen: Mask, loose: float, colours: _Colours
     ) -> tuple[Array, Array]:
-        """How far each place is off what is wanted, in a light that is found along, (n, 3), and how much it
+        """How far each place is off what is wanted, in a light that is found along, (3, n), and how much it
         counts, (n,)."""
-        limit, weight = 2 * loose * self.spread, seen.astype(float)
+        wanted, weight = colours.wanted, seen.astype(float)
         for _ in range(LIGHT_ROUNDS):
             share = weight / max(float(weight.sum()), 1e-9)
-            mean, usual = share @ values, share @ colours.wanted
-            about = colours.wanted - usual
-            power = float(share @ (about * about).sum(axis=1))
-            along = float(share @ (about * (values - mean)).sum(axis=1))
-            gain = min(max(along / max(power, 1e-9), LEAST_GAIN), MOST_GAIN)
-            off = values - mean - gain * about
-            far = np.abs(off).max(axis=1) / limit
+            about = wanted - (wanted @ share)[:, None]
+            off = values - (values @ share)[:, None]
+            along, power = ((about * one).sum(axis=0) @ share for one in (off, about))
+            gain = min(max(float(along) / max(float(power), 1e-9), LEAST_GAIN), MOST_GAIN)
+            off -= gain * about
+            far = np.abs(off).max(axis=0) / (2 * loose * self.spread)
             weight = seen * np.maximum(1 - far * far, 0.0) ** 2
         return off, weight
 
 
 @dataclass(frozen=True)
 class RingView:
-    """Part of a picture, made smaller, that begins at `corner` (2,) pixels, shape (height, width, 3): a little
-    and far out of focus; and what is `hidden` of it (height, width), 0 where it is not."""
+    """Part of a picture, made smaller, that begins at `corner` (2,) pixels, shape (height, width, 3), a little out
+    of focus; and what is `hidden` of it (height, width), 0 where it is not."""
 
     rings: Rings
     corner: Array
     fine: Soft
-    broad: Soft
     hidden: Soft | None
+
+    @cached_property
+    def broad(self) -> Soft:
+        """Far out of focus."""
+        return _broad(self.fine)
 
     def find(self, x: float, y: float, growth: float) -> Guess | None:
         """The best place near (x, y), of a plate that has grown; None where too little of it is in sight, or
-        it is not near."""
-        rings = self.rings
-        begun = rings.zoom * (np.array([x, y]) - self.corner)
-        place, radius = begun, float(rings.radii_px.mean()) * growth
-        for loose, soft, colours in (
-            (LOOSE, self.broad, rings.broad),
-            (LOOSE, self.fine, rings.fine),
-            (TIGHT, self.fine, rings.fine),
-        ):
-            for _ in range(ROUNDS):
-                values, seen = self._along(soft, place, growth)
-                if seen.mean() < LEAST_IN_PICTURE:
-                    return None
-                step = _step(colours, *rings.off(values, seen, loose, colours))
-                far = float(np.hypot(step[0], step[1]))
-                place = place + step * min(1.0, STEP * radius / max(far, 1e-9))
-                if np.hypot(*(place - begun)) > FARTHEST * radius:
-                    return None
-                if far < NEAR_PX:
-                    break
-        there = place / rings.zoom + self.corner
-        return Guess(float(there[0]), float(there[1]), self._likeness(place, growth), WEIGHT)
+        it is not near. What is not plainly there is looked for far out of focus first."""
+        begun = self.rings.zoom * (np.array([x, y]) - self.corner)
+        likeness, place = self._sharpened(begun, begun, growth)
+        if likeness < PLAIN:
+            there = self._drawn(begun, begun, growth, self.broad, self.rings.broad, LOOSE)
+            other = (0.0, None) if there is None else self._sharpened(there, begun, growth)
+            if place is None or other[0] > likeness:
+                likeness, place = other
+        if place is None:
+            return None
+        x, y = (float(one) for one in place / self.rings.zoom + self.corner)
+        return Guess(x, y, likeness, WEIGHT)
+
+    def _sharpened(
+        self, place: Array, begun: Array, growth: float
+    ) -> tuple[float, Array | None]:
+        """How alike the plate is where the rings draw one to in focus, and that place (2,)."""
+        there: Array | None = place
+        for loose in (LOOSE, TIGHT):
+            if there is not None:
+                there = self._drawn(there, begun, growth, self.fine, self.rings.fine, loose)
+        return (0.0, None) if there is None else (self._likeness(there, growth), there)
+
+    def _drawn(
+        self, place: Array, begun: Array, growth: float, soft: Soft, colours: _Colours, loose: float
+    ) -> Array | None:
+        """The place (2,) to which the rings draw one, not far from where it was begun; None where there is none."""
+        rings, radius = self.rings, float(self.rings.radii_px.mean()) * growth
+        for _ in range(ROUNDS):
+            values, seen = self._along(soft, place, growth)
+            if seen.mean() < LEAST_IN_PICTURE:
+                return None
+            step = colours.step(*rings.off(values, seen, loose, colours))
+            far = float(np.hypot(step[0], step[1]))
+            place = place + step * min(1.0, STEP * radius / max(far, 1e-9))
+            if np.hypot(*(place - begun)) > FARTHEST * radius:
+                return None
+            if far < NEAR_PX:
+                break
+        return place
 
     def likeness(self, x: float, y: float, growth: float) -> float:
         """How much of the plate agrees with its rings at a place: 1 as at the mark, 0 as one colour would."""
@@ -198,7 +232,7 @@ class RingView:
         if seen.mean() < LEAST_IN_PICTURE:
             return 0.0
         off, _ = rings.off(values, seen, 1.0, rings.fine)
-        agree = float((np.abs(off).max(axis=1) < rings.spread)[seen].mean())
+        agree = float((np.abs(off).max(axis=0) < rings.spread)[seen].mean())
         return float(np.clip((agree - rings.flat) / (rings.full - rings.flat), 0.0, 1.0))
 
     def _along(self, soft: Soft, place: Array, growth: float) -> tuple[Array, Mask]:
@@ -206,20 +240,10 @@ class RingView:
         return _along(soft, self.hidden, place, rings.turns, growth * rings.radii_px)
 
 
-def _step(colours: _Colours, off: Array, weight: Array) -> Array:
-    """The shift (2,) of the centre that brings what is seen onto the rings."""
-    across, down = (weight[:, None] * one for one in (colours.across, colours.down))
-    xx, xy = float((across * colours.across).sum()), float((across * colours.down).sum())
-    yy = float((down * colours.down).sum())
-    x, y = float((across * off).sum()), float((down * off).sum())
-    damp = 1e-3 * (xx + yy) + 1e-6
-    return np.asarray(np.linalg.solve([[xx + damp, xy], [xy, yy + damp]], [x, y]))
-
-
 def _usual(values: Array, seen: Mask, turns: int) -> Array:
-    """The median colour along each ring, (places, 3)."""
-    shown = np.where(seen[:, None], values, np.nan).reshape(turns, PLACES, 3)
-    return np.asarray(np.nanmedian(shown, axis=0))
+    """The median colour along each ring, (3, places)."""
+    shown = np.where(seen, values, np.nan).reshape(3, turns, PLACES)
+    return np.asarray(np.nanmedian(shown, axis=1))
 
 
 def _part(
@@ -230,19 +254,19 @@ def _part(
     left, top = max(int(x - reach), 0), max(int(y - reach), 0)
     room = (slice(top, max(int(y + reach), 0)), slice(left, max(int(x + reach), 0)))
     part, corner = picture[room], np.array([left, top], float)
-    high, wide = (round(zoom * size) for size in part.shape[:2])
+    by = round(1 / zoom)
+    high, wide = part.shape[0] // by, part.shape[1] // by
     if min(high, wide) < LEAST_PART:
         return None, None, corner
-    # By a matrix, not by `resize`: that one would shift all of it by part of a pixel.
-    shrink = np.array([[zoom, 0, 0], [0, zoom, 0]])
 
-    def small(whole: NDArray[np.uint8]) -> Soft:
-        taken = whole if zoom == 1 else cv2.warpAffine(whole, shrink, (wide, high))
-        return np.asarray(taken, np.float32)
+    def small(whole: NDArray[np.uint8]) -> NDArray[np.uint8]:
+        even = whole[: high * by, : wide * by]
+        return np.asarray(cv2.resize(even, (wide, high), interpolation=cv2.INTER_AREA), np.uint8)
 
-    softer = np.hypot(SOFT_PX / zoom, 0.5 / zoom if zoom < 1 else 0.0)
-    soft = np.asarray(cv2.GaussianBlur(part, (0, 0), float(softer)), np.uint8)
-    return small(soft), None if covered is None else small(covered[room]), corner
+    soft = cv2.GaussianBlur(small(part), (0, 0), SOFT_PX)
+    hidden = None if covered is None else np.asarray(small(covered[room]), np.float32)
+    # The first of the small pixels lies in the middle of those that it stands for.
+    return np.asarray(soft, np.float32), hidden, corner + (by - 1) / 2
 
 
 def _broad(soft: Soft) -> Soft:
@@ -252,7 +276,7 @@ def _broad(soft: Soft) -> Soft:
 def _along(
     soft: Soft, hidden: Soft | None, place: Array, turns: Array, radii_px: Array
 ) -> tuple[Array, Mask]:
-    """_Colours along the rings, shape (n, 3), turn by turn, and which lie in sight (n,)."""
+    """Colours along the rings, shape (3, n), turn by turn, and which lie in sight (n,)."""
     reach = radii_px[:, None] * np.linspace(INNERMOST, OUTERMOST, PLACES)
     at_x = (place[0] + np.cos(turns)[:, None] * reach).astype(np.float32)
     at_y = (place[1] + np.sin(turns)[:, None] * reach).astype(np.float32)
@@ -261,4 +285,5 @@ def _along(
     if hidden is not None:
         seen &= cv2.remap(hidden, at_x, at_y, cv2.INTER_LINEAR) == 0
     taken = cv2.remap(soft, at_x, at_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    return np.asarray(taken, float).reshape(-1, 3), np.asarray(seen, bool).ravel()
+    values = np.ascontiguousarray(taken.reshape(-1, 3).T, float)
+    return values, np.asarray(seen, bool).ravel()

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
+from keen_kettle.core.track.shrunk import shrunk
 
 __all__ = ["same_pictures", "without_slow"]
 
@@ -110,8 +111,7 @@ def without_slow(same: NDArray[np.bool_], x_px: Array, y_px: Array) -> NDArray[n
 
 def _small(grey: NDArray[np.uint8]) -> NDArray[np.float32]:
     high = max(round(WIDE_PX * grey.shape[0] / grey.shape[1]), 1)
-    small = cv2.resize(grey, (WIDE_PX, high), interpolation=cv2.INTER_AREA)
-    return np.asarray(small, np.float32)
+    return np.asarray(shrunk(grey, WIDE_PX, high), np.float32)
 
 
 def _border(changes: Array) -> float:

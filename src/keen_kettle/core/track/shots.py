@@ -1,10 +1,13 @@
 """Where one shot of a film ends: cut from one picture to the next, or dissolved into the next over some."""
 
 from collections import deque
+from collections.abc import Sequence
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+
+from keen_kettle.core.track.shrunk import shrunk
 
 __all__ = ["ShotEnds", "ShotWatch"]
 
@@ -44,9 +47,9 @@ class ShotWatch:
             if length >= len(seen):
                 return 0
             begin, middle, now = seen[-1 - length], seen[-1 - length // 2], seen[-1]
-            soon = float(_shares(np.array([begin, middle, now], float))[1].max()) <= MOST_LEFT
+            soon = float(_shares([begin, middle, now])[1].max()) <= MOST_LEFT
             if soon and _unlike(begin, now):
-                shares, left = _shares(np.array(seen[-1 - length :], float))
+                shares, left = _shares(seen[-1 - length :])
                 if _mixes(shares) and float(left.max()) <= MOST_LEFT:
                     return length + 1 - int(np.argmax(shares > BETWEEN[0]))
         return 0
@@ -67,15 +70,15 @@ class ShotEnds:
             self._shot = ShotWatch(grey)
 
 
-def _shares(pictures: Array) -> tuple[Array, Array]:
-    """The last picture's share in each (n, rows, columns), if they are mixtures of the first and the last,
-    and how much of what these differ by that leaves; (n,) each."""
-    flat = pictures.reshape(len(pictures), -1)
-    way, gone = flat[-1] - flat[0], flat - flat[0]
+def _shares(pictures: Sequence[Small]) -> tuple[Array, Array]:
+    """The last picture's share in each (rows, columns), if they are mixtures of the first and the last, and
+    how much of what these differ by that leaves; (n,) each."""
+    gone = [(one - pictures[0]).ravel() for one in pictures]
+    way = gone[-1]
     square = max(float(way @ way), 1e-9)
-    shares = gone @ way / square
-    left = np.linalg.norm(gone - shares[:, None] * way, axis=1) / np.sqrt(square)
-    return np.asarray(shares), np.asarray(left)
+    shares = np.array([float(one @ way) / square for one in gone])
+    far = np.array([float(one @ one) / square for one in gone])
+    return shares, np.sqrt(np.maximum(far - shares**2, 0.0))
 
 
 def _mixes(shares: Array) -> bool:
@@ -119,5 +122,4 @@ def _alike(a: Small, b: Small) -> float:
 
 def _small(grey: Grey) -> Small:
     high, wide = grey.shape
-    size = (max(round(CUT_ROWS * wide / high), 8), CUT_ROWS)
-    return np.asarray(cv2.resize(grey, size, interpolation=cv2.INTER_AREA), np.float32)
+    return np.asarray(shrunk(grey, max(round(CUT_ROWS * wide / high), 8), CUT_ROWS), np.float32)

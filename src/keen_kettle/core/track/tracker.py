@@ -332,12 +332,15 @@ def _follow(
         before_t = float(pictures.t_s[number])
         try:
             picture = pictures.bgr(number)
-            hidden = hand.hides(number)
-            gone = shot.gone(grey_of(picture))
+            grey, hidden = grey_of(picture), hand.hides(number)
+            gone = shot.gone(grey)
             if gone and not hidden:
                 way.end_shot(number, gone, heading)
                 break
-            point = (plate.pass_over if hidden else plate.advance)(picture, gap_s)
+            if hidden:
+                point = plate.pass_over(grey, gap_s)
+            else:
+                point = plate.advance(picture, grey, gap_s)
         except ClipUnreadable:
             point = plate.lose(gap_s)
         way.points[number] = point
