@@ -34,8 +34,10 @@ NOISE = 2.0
 STEPS, STILL_PX, WILD, LEAST_SEEN = 12, 0.03, 0.3, 0.2
 """A way is settled in so many steps at most, until one is so small; one that zooms or turns so much leads nowhere,
 and so does a way under which so little is seen."""
-SOME, LIGHT_STEPS, MOST_GAIN = 8, 2, 0.5
-"""Light is told from each so many places first, then in so many steps; no picture has so much more contrast."""
+SOME, NEARLY_PX = 8, 0.15
+"""Each so many places tell the way nearly, to steps as short as this."""
+LIGHT_STEPS, MOST_GAIN = 2, 0.5
+"""Light is told in so many steps; no picture has so much more contrast."""
 LEAP_BY = 0.4
 """Pictures are made so much smaller again to see how far they have leapt."""
 PARTS = 8
@@ -120,6 +122,7 @@ class Anchor:
         self._levels = self._of(levels)
         slopes = (cv2.Sobel(levels, cv2.CV_32F, *way, scale=1 / 8) for way in ((1, 0), (0, 1)))
         gx, gy = (self._of(np.asarray(one)) for one in slopes)
+        self._places = np.array([self._columns, self._rows, np.ones(len(self._rows))], np.float64)
         self._middle = np.array(self._size) / 2
         x, y = self._columns - self._middle[0], self._rows - self._middle[1]
         slopes_of = [gx * x + gy * y, gy * x - gx * y, gx, gy]
@@ -132,35 +135,35 @@ class Anchor:
 
     def laid(self, small: Small, way: Array) -> Laid:
         """Another picture laid over this one, near to a way (2, 3) there, so that they differ least."""
-        for _ in range(STEPS):
-            away, seen = self._away(small, way)
-            grow, turn, *shift = self._step(away, self._counts * seen * _likely(away))
-            if not np.hypot(grow, turn) < WILD:
-                break
-            # By so much this picture would have to go to meet the other: it is taken off the way instead.
-            own = np.array([[1 + grow, -turn], [turn, 1 + grow]])
-            back = way[:, :2] @ np.linalg.inv(own)
-            moved = self._middle - own @ self._middle + np.array(shift)
-            way = np.column_stack([back, way[:, 2] - back @ moved])
-            if np.hypot(*shift) + np.hypot(grow, turn) * max(self._middle) < STILL_PX:
-                break
+        for places, still_px in ((slice(None, None, SOME), NEARLY_PX), (slice(None), STILL_PX)):
+            for _ in range(STEPS):
+                away, seen = self._away(small, way, places)
+                counts = self._counts[places] * seen * _likely(away)
+                grow, turn, *shift = _settled(*self._bend(away, counts, places))
+                if not np.hypot(grow, turn) < WILD:
+                    break
+                # By so much this picture would have to go to meet the other: it is taken off the way instead.
+                own = np.array([[1 + grow, -turn], [turn, 1 + grow]])
+                back = way[:, :2] @ np.linalg.inv(own)
+                moved = self._middle - own @ self._middle + np.array(shift)
+                way = np.column_stack([back, way[:, 2] - back @ moved])
+                if np.hypot(*shift) + np.hypot(grow, turn) * max(self._middle) < still_px:
+                    break
         return self._as_laid(small, way)
 
-    def _step(self, away: Floats, counts: Floats) -> Array:
-        """Growth, turn and shift (4,) that take most off the differences (n,)."""
-        return _settled(*self._bend(away, counts, slice(None)))
-
-    def _bend(self, away: Floats, counts: Floats, part: slice) -> tuple[Array, Array]:
-        """The normal equations of one part of the places: (4, 4) and (4,)."""
-        slopes = self._slopes[:, part] * counts[part]
-        return (slopes @ self._slopes[:, part].T).astype(float), (slopes @ away[part]).astype(float)
+    def _bend(self, away: Floats, counts: Floats, places: slice) -> tuple[Array, Array]:
+        """The normal equations (4, 4) and (4,) of some places, by their differences and how much they count."""
+        slopes = self._slopes[:, places]
+        weighed = slopes * counts
+        return (weighed @ slopes.T).astype(float), (weighed @ away).astype(float)
 
     def unsure_px(self, laid: Laid) -> float:
         """How far a picture would be shifted otherwise without one or another part of it, small pixels; one
         sigma (the jackknife of Tukey 1958). It is great where all hangs on one thing, such as the lifter."""
         counts = self._counts * laid.seen * _likely(laid.away)
         bends, pulls = zip(
-            *(self._bend(laid.away, counts, part) for part in self._parts), strict=True
+            *(self._bend(laid.away[part], counts[part], part) for part in self._parts),
+            strict=True,
         )
         bend, pull = sum(bends), sum(pulls)
         without = [_settled(bend - b, pull - p)[2:] for b, p in zip(bends, pulls, strict=True)]
@@ -193,28 +196,33 @@ class Anchor:
         misfit = float(off @ counts) / shown if share > LEAST_SEEN else np.inf
         return Laid(way, away, seen, misfit, share)
 
-    def _away(self, small: Small, way: Array) -> tuple[Floats, NDArray[np.bool_]]:
+    def _away(
+        self, small: Small, way: Array, places: slice = slice(None)
+    ) -> tuple[Floats, NDArray[np.bool_]]:
         """By how much another picture differs at the plain places, and where it shows anything. Brighter or
         dimmer light, and more or less contrast, are no differences."""
-        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-        over = cv2.warpAffine(small.levels, way, self._size, flags=flags, borderValue=BEYOND)
-        there = self._of(np.asarray(over))
-        seen = there > -1.0
-        away = np.asarray(np.where(seen, there - self._levels, 0.0), np.float32)
-        return (away - self._light(away, seen)) * seen, seen
+        x, y = (way @ self._places[:, places]).astype(np.float32)
+        there = cv2.remap(
+            small.levels, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=BEYOND
+        ).ravel()
+        seen = np.asarray(there > -1.0)
+        away = np.asarray(np.where(seen, there - self._levels[places], 0.0), np.float32)
+        return (away - self._light(away, seen, places)) * seen, seen
 
-    def _light(self, away: Floats, seen: NDArray[np.bool_]) -> Floats:
+    def _light(self, away: Floats, seen: NDArray[np.bool_], places: slice) -> Floats:
         """What of the differences (n,) is light: as much everywhere, and more where it is bright."""
-        some = away[::SOME][seen[::SOME]]
+        step = max(len(away) * SOME // len(self._levels), 1)
+        some = away[::step][seen[::step]]
         light = np.full(len(away), np.median(some) if len(some) else 0.0, np.float32)
+        levels, counted = self._levels[places], self._counts[places] * seen
         for _ in range(LIGHT_STEPS):
-            counts = self._counts * seen * _likely(away - light)
+            counts = counted * _likely(away - light)
             whole = float(counts.sum()) + 1e-9
-            bright = self._levels - float(counts @ self._levels) / whole
+            bright = levels - np.float32(float(counts @ levels) / whole)
             level = float(counts @ away) / whole
-            spread = float(counts @ bright**2) + 1e-6 * whole
-            gain = float((counts * bright) @ away) / spread
-            light = level + np.float32(np.clip(gain, -MOST_GAIN, MOST_GAIN)) * bright
+            weighed = counts * bright
+            gain = float(weighed @ away) / (float(weighed @ bright) + 1e-6 * whole)
+            light = np.float32(level) + np.float32(np.clip(gain, -MOST_GAIN, MOST_GAIN)) * bright
         return np.asarray(light, np.float32)
 
     def _of(self, picture: Floats) -> Floats:

@@ -194,9 +194,7 @@ class RingView:
         x, y = (float(one) for one in place / self.rings.zoom + self.corner)
         return Guess(x, y, likeness, WEIGHT)
 
-    def _sharpened(
-        self, place: Array, begun: Array, growth: float
-    ) -> tuple[float, Array | None]:
+    def _sharpened(self, place: Array, begun: Array, growth: float) -> tuple[float, Array | None]:
         """How alike the plate is where the rings draw one to in focus, and that place (2,)."""
         there: Array | None = place
         for loose in (LOOSE, TIGHT):

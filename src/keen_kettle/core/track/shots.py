@@ -98,10 +98,13 @@ def _is_cut(before: Grey, now: Grey, a: Small, b: Small) -> bool:
 
 def _unlike(a: Small, b: Small) -> bool:
     """Whether two small pictures have little in common, however the one is laid over the other."""
+    differ = float(np.abs(a - b).mean())
+    if differ < LEAST_LEVELS:
+        return False
     spread = min(float(np.abs(one - one.mean()).mean()) for one in (a, b))
     dim = max(LEAST_LEVELS, OF_SPREAD * spread)
     levels = min(CUT_LEVELS, dim) if spread >= LEAST_LEVELS else CUT_LEVELS
-    if float(np.abs(a - b).mean()) < levels or _alike(a, b) >= CUT_LIKENESS:
+    if differ < levels or _alike(a, b) >= CUT_LIKENESS:
         return False
     high, wide = a.shape
     window = cv2.createHanningWindow((wide, high), cv2.CV_32F)

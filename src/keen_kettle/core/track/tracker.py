@@ -337,10 +337,7 @@ def _follow(
             if gone and not hidden:
                 way.end_shot(number, gone, heading)
                 break
-            if hidden:
-                point = plate.pass_over(grey, gap_s)
-            else:
-                point = plate.advance(picture, grey, gap_s)
+            point = plate.pass_over(grey, gap_s) if hidden else plate.advance(picture, grey, gap_s)
         except ClipUnreadable:
             point = plate.lose(gap_s)
         way.points[number] = point
