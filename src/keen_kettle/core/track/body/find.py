@@ -8,8 +8,9 @@ each look gives the square for the next one. When the person is lost (bent low, 
 last good square is tried once more, then the detector, and of its people again the one with a hand at
 the bar (where the bar is not known, the nearest to where the lifter was); otherwise that frame stays
 empty and the search goes on. A body without a hand there is not followed to where it leaps, nor while
-the bar is up. Once the lifter is found again, the empty frames before are tried from there. The coach's own clicks on hip and shoulder begin the
-search anew from their frame, both ways.
+the bar is up. A head that the picture cuts off is put back (`head`). Once the lifter is found again, the empty
+frames before are tried from there. The coach's own clicks on hip and shoulder begin the search anew
+from their frame, both ways.
 """
 
 from collections.abc import Callable, Sequence
@@ -24,6 +25,7 @@ from keen_kettle.core.errors import Cancelled, ClipUnreadable
 from keen_kettle.core.track.body.carry import carry
 from keen_kettle.core.track.body.flow import Looks
 from keen_kettle.core.track.body.followed import FollowedBar
+from keen_kettle.core.track.body.head import Heads
 from keen_kettle.core.track.body.heel import heel_rise_px
 from keen_kettle.core.track.body.holder import (
     LEAST_PERSON,
@@ -47,7 +49,7 @@ __all__ = ["FINDER_VERSION", "find_body", "frames_to_look_at"]
 
 Array = NDArray[np.float64]
 
-FINDER_VERSION = 12
+FINDER_VERSION = 13
 LOOKS_PER_SECOND = 30.0
 FARTHEST_STEP, MOST_GROWTH = 0.35, 1.45
 """Between two looks the square moves by so much of its side at most, and grows or shrinks so."""
@@ -112,12 +114,12 @@ def find_body(
     found: dict[int, Sighting] = {}
     stood: dict[int, int] = {}
     starts = {int(frames[np.argmin(np.abs(frames - seed.frame))]): seed for seed in seeds}
-    begin, first = (
-        (0, None) if seeds else _plain_start(pictures, sparing, frames, bar_px, cancelled)
-    )
-    done = 0
-    for way in (frames[begin:], frames[:begin][::-1]):
-        search = _Search(sparing, bar, first)
+    plain = None if seeds else _plain_start(pictures, sparing, frames, bar_px, cancelled)
+    begin, first = plain or (0, None)
+    heads, done = Heads(), 0
+    for way in _ways(pictures, sparing, frames, begin, first, heads):
+        heads.begin()
+        search = _Search(sparing, bar, heads, first)
         for frame in way:
             if cancelled():
                 raise Cancelled("Stopped.")
@@ -168,6 +170,24 @@ def _plain_start(
         if crop is not None:
             return row, crop
     return 0, None
+
+
+def _ways(
+    pictures: _Pictures,
+    net: PoseModel,
+    frames: NDArray[np.int32],
+    begin: int,
+    first: Crop | None,
+    heads: Heads,
+) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+    """On from the look to begin with, and back from it; back first if the lifter's head is cut off there: he is
+    bent before, and it is whole."""
+    on, back = frames[begin:], frames[:begin][::-1]
+    if first is None:
+        return on, back
+    picture = pictures.bgr(int(frames[begin]))
+    heads.learn(picture, net.look(picture, first))
+    return (back, on) if heads.cut else (on, back)
 
 
 def _plain_looks(frames: NDArray[np.int32], bar_px: Array | None) -> list[int]:
@@ -259,8 +279,10 @@ def _with_patches(
 class _Search:
     """The square that follows one person."""
 
-    def __init__(self, net: SparingNet, bar: LiftedBar, begin: Crop | None = None) -> None:
-        self._net, self._bar = net, bar
+    def __init__(
+        self, net: SparingNet, bar: LiftedBar, heads: Heads, begin: Crop | None = None
+    ) -> None:
+        self._net, self._bar, self._heads = net, bar, heads
         self._crop = self._last = begin
         self._patience = PATIENCE
         self._stands = Stands()
@@ -314,7 +336,7 @@ class _Search:
     def _try(
         self, picture: NDArray[np.uint8], frame: int, crop: Crop, before: Crop | None
     ) -> Sighting | None:
-        begun, sighting = crop, self._net.look(picture, crop)
+        begun, sighting = crop, self._heads.look(self._net, picture, crop)
         after = sighting.next_crop()
         if sighting.person < LEAST_PERSON or (before is not None and _strays(before, after)):
             return None
@@ -323,13 +345,14 @@ class _Search:
         for _ in range(MOST_AGAIN):
             if not _has_gone(crop, after) or not self._net.may_search:
                 break
-            again = self._net.look(picture, after)
+            again = self._heads.look(self._net, picture, after)
             if again.person < LEAST_PERSON or _strays(after, again.next_crop()):
                 break
             crop, sighting, after = after, again, again.next_crop()
         if self._bar.forbids(sighting, frame, leaps_to(begun, after)):
             return None
         self._bar.learn(sighting, frame)
+        self._heads.learn(picture, sighting)
         self._crop = self._last = after
         return sighting
 
