@@ -1,7 +1,7 @@
 """Body points and four faults in lifelike films: how true, how honest, and what is told from what.
 
 Each film shows a lift with one of the faults that lifters show on purpose, or a good one. The plate is
-marked as a coach would; everything else is the program's own. Set KETTLE_FAULT_FILMS for another
+marked where its centre is first seen; everything else is the program's own. Set KETTLE_FAULT_FILMS for another
 number of films, KETTLE_FAULT_SEED for other ones.
 """
 
@@ -85,10 +85,11 @@ def look(film: EyeFilm) -> tuple[BarTrack, Sightings]:
     bar, radius = np.array(truth["bar_px"]), float(truth["plate_radius_px"])
     with ClipReader(read_index(path)) as reader:
         pictures = ReaderPictures(reader)
-        x, y = bar[0]
         camera = film.filming.camera
-        x, y = np.clip([x, y], 1, [camera.width_px - 2, camera.height_px - 2])
-        track = track_bar(pictures, [PlateMark(0, float(x), float(y), radius)])
+        inside = (bar > 1) & (bar < [camera.width_px - 2, camera.height_px - 2])
+        first = int(np.argmax(inside.all(axis=1)))
+        x, y = bar[first]
+        track = track_bar(pictures, [PlateMark(first, float(x), float(y), radius)])
         return track, find_body(pictures, PoseNet(1), FollowedBar.of(track))
 
 
