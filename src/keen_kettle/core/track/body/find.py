@@ -32,6 +32,7 @@ from keen_kettle.core.track.body.holder import (
     LiftedBar,
     holder,
     settled,
+    trunk_of,
 )
 from keen_kettle.core.track.body.landmarks import (
     LANDMARKS,
@@ -62,6 +63,9 @@ PLENTY_PX = 8.0
 PATIENCE, LOST_ASKS = 3.0, 6
 """Where the lifter is lost everyone is asked for in so many looks, from then on in each sixth: a fifth of a second,
 and what lies between is filled from where the lifter is found."""
+BENDS_DEG, SURELY, BENT_TO = (20.0, 40.0), 0.8, 1.5
+"""Who is lost while the bar is low is looked for in squares turned so towards it, and must be as plain as this
+there; low is so many trunks above its lowest place."""
 FINDING = 0.7
 """The model's looks take about so much of the whole time."""
 CAP, PLATE = 0.05, 0.24
@@ -284,7 +288,7 @@ class _Search:
     ) -> None:
         self._net, self._bar, self._heads = net, bar, heads
         self._crop = self._last = begin
-        self._patience = PATIENCE
+        self._patience, self._trunk_px = PATIENCE, 0.0
         self._stands = Stands()
         self.since = -1
         """The frame since which the lifter stands as in the one looked at last."""
@@ -319,6 +323,9 @@ class _Search:
             sighting = self._try(picture, frame, crop, crop)
             if sighting is not None:
                 return sighting
+        sighting = self._bent(picture, frame)
+        if sighting is not None:
+            return sighting
         if self._patience < 1 or not self._net.may_search:
             self._crop = None
             return None
@@ -334,11 +341,16 @@ class _Search:
         return None
 
     def _try(
-        self, picture: NDArray[np.uint8], frame: int, crop: Crop, before: Crop | None
+        self,
+        picture: NDArray[np.uint8],
+        frame: int,
+        crop: Crop,
+        before: Crop | None,
+        least: float = LEAST_PERSON,
     ) -> Sighting | None:
         begun, sighting = crop, self._heads.look(self._net, picture, crop)
         after = sighting.next_crop()
-        if sighting.person < LEAST_PERSON or (before is not None and _strays(before, after)):
+        if sighting.person < least or (before is not None and _strays(before, after)):
             return None
         # The body has gone on since the look before, and may reach out of that look's square: look
         # again through its own, until that stands still.
@@ -354,7 +366,23 @@ class _Search:
         self._bar.learn(sighting, frame)
         self._heads.learn(picture, sighting)
         self._crop = self._last = after
+        self._trunk_px = trunk_of(sighting)
         return sighting
+
+    def _bent(self, picture: NDArray[np.uint8], frame: int) -> Sighting | None:
+        """The lifter in the last good square, turned towards a low bar: to that he bends, and the model hardly knows
+        him but in a square that lies as he does."""
+        last, bar = self._last, self._bar.at(frame)
+        known = last is not None and self._net.may_search and np.isfinite(bar).all()
+        if last is None or not known or not self._bar.low(frame, BENT_TO * self._trunk_px):
+            return None
+        way = 1 if bar[0] > last.x else -1
+        for turn in BENDS_DEG:
+            crop = replace(last, turn_deg=last.turn_deg + way * turn)
+            sighting = self._try(picture, frame, crop, last, SURELY)
+            if sighting is not None:
+                return sighting
+        return None
 
     def _again(self, picture: NDArray[np.uint8], frame: int) -> Crop | None:
         """Where the lifter is when the square has lost him: a bystander may be all that the detector
