@@ -273,7 +273,7 @@ class LeaningNet(Net):
         number, seen = int(picture[0, 0, 0]), super().look(picture, crop)
         if number > 16:
             self.tried_up.append(crop.turn_deg)
-        lean = 0.0 if number >= 15 else -30.0
+        lean = 0.0 if number >= 15 else -20.0
         way = np.array([np.sin(np.radians(lean)), -np.cos(np.radians(lean))])
         points = seen.points
         points[REACH] = points[CENTRE] + 2 * TRUNK * way
