@@ -274,12 +274,13 @@ class LeaningNet(Net):
         if number > 16:
             self.tried_up.append(crop.turn_deg)
         lean = 0.0 if number >= 15 else -20.0
-        way = np.array([np.sin(np.radians(lean)), -np.cos(np.radians(lean))])
+        plain = abs(crop.turn_deg - lean) < 12
+        shown = np.radians(lean if plain else 0.0)
+        way = np.array([np.sin(shown), -np.cos(shown)])
         points = seen.points
         points[REACH] = points[CENTRE] + 2 * TRUNK * way
         points[list(JOINTS["shoulder"])] = points[CENTRE] + TRUNK * way
         points[list(JOINTS["ankle"])] = points[CENTRE] + np.array([0.0, TRUNK])
-        plain = abs(crop.turn_deg - lean) < 12
         return Sighting(points, seen.presence, seen.visible, 1.0 if plain else 0.1)
 
 
