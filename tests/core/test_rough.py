@@ -1,13 +1,17 @@
 """Marks made in a hurry: the rim is found all the same, and none is made up where no plate is."""
 
 import unittest
+from unittest import mock
 
 import cv2
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from keen_kettle.core.track import PlateMark, rim_of
+from keen_kettle.core.simulate import Camera, Filming, LiftScript, film_frames, simulate_lift
+from keen_kettle.core.simulate.film_truth import truth_document
+from keen_kettle.core.simulate.lifelike import PLATES, LifelikePainter
+from keen_kettle.core.track import PlateMark, rim_of, rough
 
 RADIUS, MIDDLE = 60, (170, 150)
 FAR = st.floats(-0.24, 0.24)
@@ -32,6 +36,47 @@ def with_plate(seed: int) -> np.ndarray:
         cv2.circle(picture, MIDDLE, radius, colour, -1, cv2.LINE_AA)
     cv2.line(picture, MIDDLE, (MIDDLE[0] + 16, MIDDLE[1] + 40), (170, 170, 170), 12, cv2.LINE_AA)
     return cv2.GaussianBlur(picture, (0, 0), 1.4)
+
+
+CAMERA = Camera(480, 640, 240.0, 560.0, 220.0, distance_m=4.0)
+
+
+def film_with_a_line(share: float) -> tuple[np.ndarray, float, float, float]:
+    """A lifelike picture with a plumb line drawn through its plate, that share of the radius beside the middle;
+    the plate's place and radius."""
+    painter = LifelikePainter("tidy", "day", plate=PLATES["blue"])
+    lift = simulate_lift(LiftScript("snatch", "floor", "full", painter.body))
+    filming = Filming(30, 1 / 400, noise=1.0, painter=painter, camera=CAMERA)
+    t_s = np.array([0.1])
+    picture = next(iter(film_frames(lift, filming, t_s)))[1].copy()
+    truth = truth_document(lift, filming, t_s)
+    (x, y), r = truth["bar_px"][0], float(str(truth["plate_radius_px"]))  # type: ignore[index]
+    left = int(x + share * r)
+    picture[:, left : left + max(int(0.08 * r), 2)] = (70, 230, 110)
+    place = int(x - 1.6 * r), int(y + 1.05 * r)
+    cv2.putText(picture, "stay over the bar", place, 0, r / 42, (245, 245, 245), 4, cv2.LINE_AA)
+    return picture, x, y, r
+
+
+class TestLinesOverAFilm(unittest.TestCase):
+    def right(self) -> int:
+        """Of eight rough marks those whose rim is found."""
+        found = 0
+        for share in (0.3, 0.45):
+            picture, x, y, r = film_with_a_line(share)
+            dice = np.random.default_rng(3)
+            for _ in range(4):
+                (right, down), size = dice.normal(0, 0.06 * r, 2), r * (1 + dice.normal(0, 0.06))
+                rim, _ = rim_of(picture, PlateMark(0, x + right, y + down, size))
+                off = np.hypot(rim.x_px - x, rim.y_px - y) / r
+                found += rim.found and off < 0.05 and abs(max(rim.axes_px) / r - 1) < 0.05
+        return found
+
+    def test_a_line_drawn_over_the_plate_does_not_draw_the_rim_to_itself(self) -> None:
+        right = self.right()
+        self.assertGreaterEqual(right, 6)
+        with mock.patch.object(rough, "_without_lines", lambda picture, *mark: picture):
+            self.assertLess(self.right(), right - 1)
 
 
 class TestRoughMarks(unittest.TestCase):

@@ -9,6 +9,7 @@ all that may be meant: the share of the rays that have an edge there, and how ma
 
 from dataclasses import replace
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -71,6 +72,9 @@ WIDELY, CLOSELY = (0.5, 3.0, 1.5), (1.2, 1.2, 1.2)
 inside a rim, but nothing outside goes round it."""
 MOST_OF_MARK = 1.3
 """A rim round the one that was found is no larger than so many times the mark."""
+LINES, ROUND, SAME_RIM = 0.2, 2.5, 0.02
+"""Lines thinner than about half of the first (radii) are taken away, so far round a mark; rims are one that differ by
+no more than the last, in place and in size."""
 FEWEST_RAYS, LEAST_SPREAD = 20, 8.0
 INNER, OUTER = np.array([0.84, 0.88, 0.92, 0.95]), np.array([1.05, 1.09, 1.13])
 
@@ -86,8 +90,40 @@ def rim_by_mark(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, Ri
     Returns
     -------
     As of `fit_rim`: the marked circle itself, with `found` False, where nothing there looks like a plate
-    and no outline that is seen divides the colour of one from what is around it.
+    and no outline that is seen divides the colour of one from what is around it. Where another rim is found
+    once thin lines are taken away, plainer and surer, they had drawn it to themselves.
     """
+    rim, model = _rim_in(picture, x, y, r)
+    if not rim.found:
+        return rim, model
+    bare, _ = _rim_in(_without_lines(picture, x, y, r), x, y, r)
+    surer = bare.sigma_px / max(bare.axes_px) < rim.sigma_px / max(rim.axes_px)
+    plainer = bare.found and surer and bare.support > rim.support
+    if not plainer or _are_one(bare, rim):
+        return rim, model
+    return bare, learnt(picture, bare)
+
+
+def _without_lines(picture: Picture, x: float, y: float, r: float) -> Picture:
+    """A picture without the thin lines about a mark: what is drawn over a film, and letters."""
+    reach, across = ROUND * r, 2 * round(LINES * r / 2) + 1
+    rows, columns = (slice(max(int(at - reach), 0), max(int(at + reach), 0)) for at in (y, x))
+    part = np.ascontiguousarray(picture[rows, columns])
+    if across < 3 or not part.size:
+        return picture
+    plain = picture.copy()
+    plain[rows, columns] = cv2.medianBlur(part, across)
+    return plain
+
+
+def _are_one(one: Rim, other: Rim) -> bool:
+    size = max(other.axes_px)
+    apart = float(np.hypot(one.x_px - other.x_px, one.y_px - other.y_px)) / size
+    return max(apart, abs(float(np.log(max(one.axes_px) / size)))) < SAME_RIM
+
+
+def _rim_in(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimModel]:
+    """The rim that a rough mark means, as a picture shows it."""
     meant = plate_near(picture, x, y, r)
     if meant is not None:
         # The mark may be far off, and what is seen a smaller plate or what is left of one that is cut.
