@@ -140,7 +140,7 @@ class TestDoubt(unittest.TestCase):
         class Told:
             lost_s = 0.0
 
-            def advance(self, _picture: Picture, _gap_s: float) -> Point:
+            def advance(self, _picture: Picture, _grey: Picture, _gap_s: float) -> Point:
                 return next(told)
 
         film = Slides([np.zeros((20, 20, 3), np.uint8)] * (len(points) + 1))

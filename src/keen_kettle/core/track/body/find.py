@@ -295,6 +295,7 @@ class _Search:
 
     def begin_at(self, seed: BodySeed) -> None:
         self._stands.forget()
+        self._heads.begin()
         hip = np.array([seed.hip_x, seed.hip_y])
         way = np.array([seed.shoulder_x, seed.shoulder_y]) - hip
         trunk = max(float(np.hypot(*way)), 1.0)

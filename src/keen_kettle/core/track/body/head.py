@@ -62,8 +62,8 @@ class _Head:
 
 
 class Heads:
-    """The lifter's head as it was seen last, and how it sits: where the shoulders are, how far they go from look to
-    look, and where the ears are from there."""
+    """The lifter's head as it was seen last: where its ears are, how far they go from look to look, and how it sits
+    on the shoulders."""
 
     def __init__(self) -> None:
         self._head: _Head | None = None
@@ -85,25 +85,34 @@ class Heads:
         head = self._head
         if head is None or not (self._at + self._goes)[1] < head.half:
             return net.look(picture, crop)
-        best: tuple[Sighting, Array] | None = None
-        at = self._at + self._goes
-        for _ in range(TRIES):
-            seen = _with(head, net, picture, at, crop)
-            off = _shoulders(seen) + self._neck - at
-            if not head.is_of(seen):
-                at = self._at
-                continue
-            if _shoulders(seen)[1] < EDGE * trunk_of(seen):
-                break
-            if best is None or seen.person > best[0].person:
-                best = seen, at
-            if seen.person >= SURE and np.hypot(*off) < OFF * trunk_of(seen):
-                break
-            at = at + PULLED * off
+        best = self._best(head, net, picture, crop)
         if best is not None:
             return _only_seen(head, net, picture, crop, *best)
         seen = net.look(picture, crop)
         return seen if head.is_of(seen) else replace(seen, person=0.0)
+
+    def _best(
+        self, head: _Head, net: PoseModel, picture: Picture, crop: Crop
+    ) -> tuple[Sighting, Array] | None:
+        """The surest look of some with the head set on, and where its ears were then; None if none shows a body of
+        its size with shoulders in the picture."""
+        best: tuple[Sighting, Array] | None = None
+        at = self._at + self._goes
+        for _ in range(TRIES):
+            seen = _with(head, net, picture, at, crop)
+            trunk, shoulders = trunk_of(seen), _shoulders(seen)
+            if not head.is_of(seen):
+                at = self._at
+                continue
+            if shoulders[1] < EDGE * trunk:
+                break
+            if best is None or seen.person > best[0].person:
+                best = seen, at
+            off = shoulders + self._neck - at
+            if seen.person >= SURE and np.hypot(*off) < OFF * trunk:
+                break
+            at = at + PULLED * off
+        return best
 
     def learn(self, picture: Picture, seen: Sighting) -> None:
         """Where the head is, and if it is whole, how it looks."""
