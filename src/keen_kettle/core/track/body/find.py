@@ -63,7 +63,7 @@ PLENTY_PX = 8.0
 PATIENCE, LOST_ASKS = 3.0, 6
 """Where the lifter is lost everyone is asked for in so many looks, from then on in each sixth: a fifth of a second,
 and what lies between is filled from where the lifter is found."""
-BENDS_DEG, SURELY, BENT_TO = (20.0, 40.0), 0.8, 1.5
+BENDS_DEG, SURELY, LOW_TRUNKS = (20.0, 40.0), 0.8, 1.5
 """Who is lost while the bar is low is looked for in squares turned so towards it, and must be as plain as this
 there; low is so many trunks above its lowest place."""
 FINDING = 0.7
@@ -374,8 +374,9 @@ class _Search:
         """The lifter in the last good square, turned towards a low bar: to that he bends, and the model hardly knows
         him but in a square that lies as he does."""
         last, bar = self._last, self._bar.at(frame)
-        known = last is not None and self._net.may_search and np.isfinite(bar).all()
-        if last is None or not known or not self._bar.low(frame, BENT_TO * self._trunk_px):
+        if last is None or not self._net.may_search or not np.isfinite(bar).all():
+            return None
+        if not self._bar.low(frame, LOW_TRUNKS * self._trunk_px):
             return None
         way = 1 if bar[0] > last.x else -1
         for turn in BENDS_DEG:
