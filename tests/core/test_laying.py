@@ -175,44 +175,40 @@ class TestFilled(unittest.TestCase):
 
     def test_a_pan_is_taken_out(self) -> None:
         views, bar, still = self.film(30.0)
-        x, y, known = still_path(
-            views.__getitem__, bar[:, 0], bar[:, 1], self.RADIUS, lambda: False
-        )
-        self.assertTrue(known)
-        off = np.hypot(x - still[:, 0], y - still[:, 1]) / (2 * self.RADIUS)
+        found = still_path(views.__getitem__, bar[:, 0], bar[:, 1], self.RADIUS, lambda: False)
+        self.assertTrue(found.known)
+        off = np.hypot(*(found.points - still).T) / (2 * self.RADIUS)
         self.assertLess(float(off.max()), 0.03)
 
     def test_a_striking_lifter_does_not_outweigh_a_weak_hall(self) -> None:
         views, bar, still = self.film(25.0, 4.0, 110, boxed=False)
-        x, y, known = still_path(views.__getitem__, bar[:, 0], bar[:, 1], 26.0, lambda: False)
-        self.assertTrue(known)
-        self.assertLess(float(np.hypot(x - still[:, 0], y - still[:, 1]).max()), 3.0)
+        found = still_path(views.__getitem__, bar[:, 0], bar[:, 1], 26.0, lambda: False)
+        self.assertTrue(found.known)
+        self.assertLess(float(np.hypot(*(found.points - still).T).max()), 3.0)
 
     def test_a_lifter_who_is_followed_is_no_camera(self) -> None:
         """Before a hall that shows next to nothing the camera would seem to sink as the bar rises."""
         views, bar, _ = self.film(0.0, 0.5, 110, boxed=False)
-        x, y, known = still_path(views.__getitem__, bar[:, 0], bar[:, 1], 26.0, lambda: False)
-        self.assertFalse(known)
-        np.testing.assert_array_equal(np.column_stack([x, y]), bar)
+        found = still_path(views.__getitem__, bar[:, 0], bar[:, 1], 26.0, lambda: False)
+        self.assertFalse(found.known)
+        np.testing.assert_array_equal(found.points, bar)
 
     def test_a_pan_between_bars_is_taken_out(self) -> None:
         """The bars stand still, whatever the camera does."""
         views, bar, still = self.film(30.0)
         barred = [np.pad(one, ((30, 30), (0, 0), (0, 0))) for one in views]
-        x, y, known = still_path(
+        found = still_path(
             barred.__getitem__, bar[:, 0], bar[:, 1] + 30, self.RADIUS, lambda: False
         )
-        self.assertTrue(known)
-        off = np.hypot(x - still[:, 0], y - 30 - still[:, 1]) / (2 * self.RADIUS)
+        self.assertTrue(found.known)
+        off = np.hypot(*(found.points - [0, 30] - still).T) / (2 * self.RADIUS)
         self.assertLess(float(off.max()), 0.03)
 
     def test_a_camera_that_stands_stands(self) -> None:
         views, bar, _ = self.film(0.0)
-        x, y, known = still_path(
-            views.__getitem__, bar[:, 0], bar[:, 1], self.RADIUS, lambda: False
-        )
-        self.assertTrue(known)
-        np.testing.assert_array_equal(np.column_stack([x, y]), bar)
+        found = still_path(views.__getitem__, bar[:, 0], bar[:, 1], self.RADIUS, lambda: False)
+        self.assertTrue(found.known)
+        np.testing.assert_array_equal(found.points, bar)
 
 
 if __name__ == "__main__":

@@ -9,6 +9,7 @@ followed say that.
 """
 
 from collections.abc import Callable
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -19,7 +20,7 @@ from keen_kettle.core.track.framing import film_part, small_grey
 from keen_kettle.core.track.laying import Anchor, Laid, Small, joined, leap, small_of
 from keen_kettle.core.track.overlay import overlay_mask
 
-__all__ = ["MATTERS", "still_path"]
+__all__ = ["MATTERS", "StillPath", "still_path"]
 
 Array = NDArray[np.float64]
 Grey = NDArray[np.uint8]
@@ -47,6 +48,16 @@ MATTERS = 0.012
 """Movement under this share of the plate's diameter is noise: the camera stands still."""
 
 
+@dataclass(frozen=True)
+class StillPath:
+    """A path (n, 2) in pixels as a camera that stands would have seen it, and how much larger than to that one the
+    hall is shown in each frame, (n,); `known` says whether the camera's movement could be told."""
+
+    points: Array
+    zoom: Array
+    known: bool
+
+
 def still_path(
     pictures: Callable[[int], NDArray[np.uint8]],
     x_px: Array,
@@ -54,11 +65,13 @@ def still_path(
     radius_px: float,
     cancelled: Callable[[], bool],
     progress: Callable[[float], None] = lambda share: None,
-) -> tuple[Array, Array, bool]:
-    """The plate's path with the camera's movement taken out; shapes (frames,), pixels.
+    home: int = 0,
+) -> StillPath:
+    """The plate's path (frames,), pixels, as the camera would have seen it from where it is in the frame `home`
+    (or in the one seen next to it).
 
-    Comes back unchanged when the background cannot be followed, or hardly moves; whether it could be
-    followed comes last. Where it cannot be followed on single frames, the movement is bridged evenly.
+    Comes back unchanged when the background cannot be followed, or hardly moves. Where it cannot be followed
+    on single frames, the movement is bridged evenly.
 
     Raises
     ------
@@ -66,24 +79,23 @@ def still_path(
     """
     seen = np.flatnonzero(np.isfinite(x_px))
     path = np.column_stack([x_px, y_px])
+    as_it_is = StillPath(path, np.ones(len(path)), False)
     if len(seen) < 2:
-        return x_px.copy(), y_px.copy(), False
+        return as_it_is
     probe = seen[:: max(len(seen) // PROBES, 1)]
     shrunk = _Shrunk(pictures, probe, cancelled)
-    still, known = path, False
+    still = as_it_is
     for frames, share in ((probe, 0.3), (seen, 1.0)):
-        carried = _carried_back(shrunk, path, frames, radius_px, cancelled)
+        carried = _carried_back(shrunk, path, frames, radius_px, cancelled, home)
         progress(share)
-        known = carried is not None
         if carried is None:
-            still = path
+            still = as_it_is
             continue
-        if not _matters(carried[frames] - path[frames], radius_px):
-            return x_px.copy(), y_px.copy(), True
+        if not _matters(carried.points[frames] - path[frames], radius_px):
+            return replace(as_it_is, known=True)
         still = carried
-    if known and _against(path[seen], still[seen], radius_px):
-        return x_px.copy(), y_px.copy(), False
-    return still[:, 0].copy(), still[:, 1].copy(), known
+    against = still.known and _against(path[seen], still.points[seen], radius_px)
+    return as_it_is if against else still
 
 
 def _against(path: Array, still: Array, radius_px: float) -> bool:
@@ -99,27 +111,36 @@ def _carried_back(
     frames: NDArray[np.intp],
     radius_px: float,
     cancelled: Callable[[], bool],
-) -> Array | None:
-    """The path with some frames carried back to the first; None if too few could be."""
+    home: int,
+) -> StillPath | None:
+    """The path with some frames carried to where the camera is at home; None if too few could be."""
     follower = _Background(radius_px, shrunk.overlay)
-    away = np.full((len(frames), 2), np.nan)
-    for place, number in enumerate(frames):
+    known: list[int] = []
+    ways: list[Array] = []
+    for number in frames:
         _go_on(cancelled)
         small, bar = shrunk(int(number)), path[number] - shrunk.corner_px
         matrix = None if small is None else follower.advance(small, shrunk.zoom, float(bar[0]))
         if matrix is not None:
-            away[place] = matrix[:, :2] @ bar + matrix[:, 2] - bar
+            known.append(int(number))
+            ways.append(matrix)
         elif follower.failed > MOST_FAILED * len(frames) + 3:
             return None
     if follower.stands:
-        return path
-    if follower.unsure > UNSURE:
+        return StillPath(path, np.ones(len(path)), True)
+    if follower.unsure > UNSURE or not ways:
         return None
-    known = np.isfinite(away[:, 0])
+    back = cv2.invertAffineTransform(ways[int(np.argmin(np.abs(np.array(known) - home)))])
+    to_home = [joined(np.asarray(back, float), way) for way in ways]
+    bars = path[known] - shrunk.corner_px
+    away = np.array(
+        [way[:, :2] @ bar + way[:, 2] - bar for way, bar in zip(to_home, bars, strict=True)]
+    )
     still = path.copy()
     for side in range(2):
-        still[frames, side] += np.interp(frames, frames[known], away[known, side])
-    return still
+        still[frames, side] += np.interp(frames, known, away[:, side])
+    zoom = [float(abs(np.linalg.det(way[:, :2]))) ** -0.5 for way in to_home]
+    return StillPath(still, np.interp(np.arange(len(path)), known, zoom), True)
 
 
 class _Shrunk:

@@ -153,6 +153,11 @@ class BarTrack:
         state[frame] = State.BY_HAND
         return replace(self, **ways, state=state)
 
+    def with_rim(self, rim: Rim) -> "BarTrack":
+        """The same path against another rim in the marked picture: followed sizes grow as the rim does."""
+        grown = float(np.mean(rim.axes_px) / np.mean(self.rim.axes_px))
+        return replace(self, rim=rim, r_px=grown * self.r_px)
+
     @property
     def seen(self) -> NDArray[np.bool_]:
         """Frames that have a point of their own (not lost, not repeated)."""

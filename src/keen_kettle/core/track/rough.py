@@ -34,7 +34,7 @@ from keen_kettle.core.track.rim import (
 )
 from keen_kettle.core.track.rim_reader import ReadRim, read_rim
 
-__all__ = ["rim_by_mark"]
+__all__ = ["rim_by_mark", "rim_nearby"]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -133,6 +133,19 @@ def _rim_in(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimMod
             return _measured(picture, read)
     found = _by_edges(picture, x, y, r)
     return _outermost(picture, found, r) if found[0].found else found
+
+
+def rim_nearby(picture: Picture, x: float, y: float, r: float) -> Rim | None:
+    """The rim of a plate that is known to be about there, to a tenth of its radius or so; None where none is plain.
+
+    Parameters as of `rim_by_mark`.
+    """
+    read = read_rim(picture, x, y, r)
+    if read is not None:
+        alike = _sure(read) and abs(np.log(read.r / r)) < MOST_OF_SIZE
+        return _measured(picture, read)[0] if alike else None
+    rim, _ = fit_rim(picture, x, y, r)
+    return rim if rim.found else None
 
 
 def _sure(read: ReadRim) -> bool:

@@ -37,14 +37,16 @@ def same_pictures(
     count: int,
     cancelled: Callable[[], bool] = lambda: False,
     plate: Array | None = None,
-    seen: Callable[[int, NDArray[np.uint8]], None] = lambda number, grey: None,
+    seen: Callable[
+        [int, NDArray[np.uint8], NDArray[np.uint8]], None
+    ] = lambda number, picture, grey: None,
 ) -> NDArray[np.bool_]:
     """True for every frame whose picture is the one before it again; shape (count,).
 
     A line that is drawn on a frozen picture makes it another one for one frame; a frame that cannot
     be read is no repeat. `plate` (count, 3) is where the plate is (x, y, radius in pixels, NaN where
     unknown): a lift that begins slowly hardly changes a picture anywhere else. `seen` is told every
-    picture (number, grey): whoever else wants to look through the film need not read it again.
+    picture (number, the picture, and without its colours): whoever else wants to look through the film need not read it again.
 
     Raises
     ------
@@ -56,11 +58,12 @@ def same_pictures(
         if cancelled():
             raise Cancelled("Tracking was stopped; the marks are kept.")
         try:
-            grey = np.asarray(cv2.cvtColor(bgr(number), cv2.COLOR_BGR2GRAY), np.uint8)
+            picture = bgr(number)
+            grey = np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY), np.uint8)
         except ClipUnreadable:
             before = None
             continue
-        seen(number, grey)
+        seen(number, picture, grey)
         small = _small(grey)
         if before is not None and before[1].shape == small.shape:
             changes[number] = float(np.mean(np.abs(small - before[1])))

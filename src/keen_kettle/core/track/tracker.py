@@ -19,19 +19,21 @@ from keen_kettle.core.track.background import still_path
 from keen_kettle.core.track.covered import covered_part, laid_over
 from keen_kettle.core.track.cues import contrast
 from keen_kettle.core.track.hand import HandWork
+from keen_kettle.core.track.joined import as_track, joined
 from keen_kettle.core.track.mark import BarTrack, PlateMark, State
 from keen_kettle.core.track.plate import GOOD, Follower, Point, grey_of
 from keen_kettle.core.track.rim import Rim, RimModel, rim_as_drawn
 from keen_kettle.core.track.rough import rim_by_mark
 from keen_kettle.core.track.same import same_pictures
 from keen_kettle.core.track.shots import ShotEnds, ShotWatch
+from keen_kettle.core.track.size import RimLooks, RimReads
 from keen_kettle.core.track.spans import apply_spans, bridge_slips, without_other_shots
 from keen_kettle.core.track.vertical import Vertical, find_vertical
 from keen_kettle.core.track.way import Way
 
 __all__ = ["TRACKER_VERSION", "Pictures", "TrackMemory", "rim_of", "track_bar"]
 
-TRACKER_VERSION = 16
+TRACKER_VERSION = 17
 UPRIGHT_LOOKS = 3
 DOUBT_S, LONG_DOUBT_S, DOUBTFUL = 0.8, 1.5, 0.48
 """A mark that is centred on nothing round is not followed in doubt for longer than the first; a plate not for longer
@@ -49,6 +51,8 @@ over the plate."""
 CAMERA_MOVES, ALIKE = 0.15, 0.2
 """A camera that moves by so many radii shows what lies over the film; it is not asked again for a path that is
 within the second of the one before."""
+AS_FAR = 0.9
+"""A path that begins in another picture is believed if it is seen in so much of what the first one was."""
 BACK_GOOD, BACK_LOST = 0.1, 0.85
 BACK_SPREAD, PARTED = 0.2, 0.6
 """The way back agrees within this share of the radius; what it could not check counts so much."""
@@ -86,8 +90,9 @@ class TrackMemory:
 class _Work:
     """One film that is being followed: what is asked, and what is known by now.
 
-    `ordered` are the marks by their frames, `leading` is the one that gives the rim; `rims` are those found by
-    the marks' frames.
+    `ordered` are the marks by their frames, `leading` is the one that gives the rim, in the frame `marked`; `rims`
+    are those found by the marks' frames. `zoom` is how much larger than in that frame the camera shows things,
+    where that is known.
     """
 
     pictures: Pictures
@@ -101,28 +106,66 @@ class _Work:
     found: Callable[[int, float, float, State], None]
     rims: dict[int, Rim] = field(default_factory=dict)
     ways: list[Way] = field(default_factory=list)
+    zoom: NDArray[np.float64] | None = None
     done: int = 0
     told: float = 0.0
+
+    def __post_init__(self) -> None:
+        self.marked = self.leading.frame
 
     def follow(self, over: NDArray[np.uint8] | None) -> BarTrack:
         """The path from all marks; by what lies over the film (not 0) the plate is not looked for."""
         self.ways = [self._run(anchor, end, over) for anchor, end in self.runs]
         cuts = np.array(sorted({way.cut for way in self.ways if way.cut is not None}), np.intp)
-        points = _join(self.ways, self.ordered, self.rims, len(self.pictures.t_s))
-        track = _as_track(self.pictures.t_s, points, self.rims[self.leading.frame], cuts)
+        points = joined(self.ways, self.ordered, self.rims, len(self.pictures.t_s))
+        track = as_track(self.pictures.t_s, points, self.rims[self.leading.frame], cuts)
         return apply_spans(bridge_slips(track), self.hand)
 
+    def sized(self, track: BarTrack, looks: RimLooks, over: NDArray[np.uint8] | None) -> BarTrack:
+        """With the rim that many pictures tell. Where the only marked one shows another, the plate is followed
+        anew from the picture in which its rim is most like that of the others."""
+        reads = looks.reads(self._go_on) if not self.leading.exact else None
+        if reads is None:
+            return track
+        reads = reads.with_marked(track.rim)
+        rim, other = reads.rim_in(self.pictures.bgr(self.marked), track.rim)
+        again = self._from_plainest(reads, over) if other and len(self.ordered) == 1 else None
+        if again is None or again.seen.sum() < AS_FAR * track.seen.sum():
+            return track.with_rim(rim)
+        return self.stilled_like(again, track)
+
+    def _from_plainest(self, reads: RimReads, over: NDArray[np.uint8] | None) -> BarTrack | None:
+        """Followed from the picture whose rim is most like the others; None where that does not lead to the
+        marked one."""
+        plain = reads.plainest_mark
+        self.ordered, self.leading = [plain], plain
+        self.runs = _runs(self.ordered, *self.hand.limits(len(self.pictures.t_s)))
+        track = self.follow(over)
+        x, y = float(track.x_px[self.marked]), float(track.y_px[self.marked])
+        if not np.isfinite(x):
+            return None
+        state = track.state.copy()
+        state[plain.frame] = State.GOOD
+        return replace(track, state=state, rim=reads.rim_at(x, y))
+
+    def stilled_like(self, track: BarTrack, before: BarTrack) -> BarTrack:
+        """With the camera's movement that was known before, where that was for nearly the same path."""
+        return track.with_camera_of(before) if _agree(track, before) else self.stilled(track)
+
     def stilled(self, track: BarTrack) -> BarTrack:
-        """With the path as a camera that stands still would have seen it."""
-        x, y, known = still_path(
+        """With the path as a camera that stands still, as it does in the marked picture, would have seen it."""
+        still = still_path(
             self.pictures.bgr,
             track.x_px,
             track.y_px,
             float(np.mean(track.rim.axes_px)),
             self.cancelled,
             lambda share: self._tell(PLATE_SHARE + (1 - PLATE_SHARE) * share),
+            self.marked,
         )
-        return replace(track, still_x_px=x, still_y_px=y, camera_known=known)
+        x, y = still.points.T.copy()
+        self.zoom = still.zoom if still.known else None
+        return replace(track, still_x_px=x, still_y_px=y, camera_known=still.known)
 
     def laid_over(self, track: BarTrack) -> NDArray[np.uint8] | None:
         """What lies over a film whose camera moves, if the plate comes behind it; otherwise None."""
@@ -173,12 +216,15 @@ class _Work:
         return Way(shorter, cut, last)
 
     def _step(self, number: int, point: Point) -> None:
-        if self.cancelled():
-            raise Cancelled("Tracking was stopped; the marks are kept.")
+        self._go_on()
         self.done += 1
         self.found(number, point.x, point.y, point.state)
         total = max(sum(abs(end - anchor.frame) for anchor, end in self.runs), 1)
         self._tell(min(PLATE_SHARE * self.done / total, PLATE_SHARE))
+
+    def _go_on(self) -> None:
+        if self.cancelled():
+            raise Cancelled("Tracking was stopped; the marks are kept.")
 
     def _tell(self, share: float) -> None:
         """How much is done; never less than before."""
@@ -222,23 +268,41 @@ def track_bar(
     track = work.stilled(work.follow(None))
     over = work.laid_over(track)
     if over is not None:
-        other = work.follow(over)
-        track = other.with_camera_of(track) if _agree(other, track) else work.stilled(other)
-    grey, rim = grey_of(pictures.bgr(leading.frame)), track.rim
+        track = work.stilled_like(work.follow(over), track)
+    high, wide = pictures.bgr(leading.frame).shape[:2]
+    shots, looks = ShotEnds(), RimLooks(track, leading.frame, work.zoom, (wide, high))
+
+    def see(number: int, picture: NDArray[np.uint8], grey: NDArray[np.uint8]) -> None:
+        shots.see(number, grey)
+        looks.see(number, picture)
+
+    same = _same(pictures, track, cancelled, see)
+    other = work.sized(track, looks, over)
+    if not _agree(other, track):
+        same = _same(pictures, other, cancelled)
+    grey, rim = grey_of(pictures.bgr(leading.frame)), other.rim
     clear = contrast(grey, rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
-    plate = np.column_stack([track.x_px, track.y_px, track.r_px])
-    shots = ShotEnds()
-    same = same_pictures(pictures.bgr, len(track), cancelled, plate, shots.see)
-    track = without_other_shots(track, [*shots.begins, *track.cuts])
+    track = without_other_shots(other, [*shots.begins, *other.cuts])
     track = replace(track, contrast=clear, same=same)
-    return replace(track, vertical=_vertical(pictures, track))
+    return replace(track, vertical=_vertical(pictures, track, leading.frame))
 
 
-def _vertical(pictures: Pictures, track: BarTrack) -> Vertical:
+def _same(
+    pictures: Pictures,
+    track: BarTrack,
+    cancelled: Callable[[], bool],
+    seen: Callable[[int, NDArray[np.uint8], NDArray[np.uint8]], None] = lambda *_: None,
+) -> NDArray[np.bool_]:
+    plate = np.column_stack([track.x_px, track.y_px, track.r_px])
+    return same_pictures(pictures.bgr, len(track), cancelled, plate, seen)
+
+
+def _vertical(pictures: Pictures, track: BarTrack, marked: int) -> Vertical:
     """The hall's vertical, in the place of the camera to which the path is carried back."""
     seen = np.flatnonzero(np.isfinite(track.x_px))
     held = track.camera_moved_px > 0
-    first = seen[:UPRIGHT_LOOKS] if held else seen[:: max(len(seen) // UPRIGHT_LOOKS, 1)]
+    near = np.sort(seen[np.argsort(np.abs(seen - marked))[:UPRIGHT_LOOKS]])
+    first = near if held else seen[:: max(len(seen) // UPRIGHT_LOOKS, 1)]
     radius = float(np.mean(track.rim.axes_px))
     looks = [int(frame) for frame in first[:UPRIGHT_LOOKS]]
     return find_vertical(pictures.bgr, looks, track.x_px, radius, held)
@@ -423,69 +487,3 @@ def _weaker(point: Point, share: float) -> Point:
     confidence = point.confidence * share
     state = State.GOOD if confidence >= GOOD and point.state == State.GOOD else State.CHECK
     return replace(point, confidence=confidence, state=state)
-
-
-def _join(
-    ways: list[Way], ordered: Sequence[PlateMark], rims: dict[int, Rim], count: int
-) -> list[Point | None]:
-    """Blend the two directions between anchors by nearness and confidence."""
-    points: list[Point | None] = [None] * count
-    for number in range(count):
-        known = (way.points[number] for way in ways if number in way.points)
-        offers = [point for point in known if np.isfinite(point.x)]
-        if len(offers) == 1:
-            points[number] = offers[0]
-        elif offers:
-            left = max(mark.frame for mark in ordered if mark.frame <= number)
-            right = min(mark.frame for mark in ordered if mark.frame >= number)
-            share = (number - left) / max(right - left, 1)
-            points[number] = _blend(offers[0], offers[1], share)
-    for mark in ordered:
-        rim = rims[mark.frame]
-        points[mark.frame] = Point(
-            rim.x_px, rim.y_px, float(np.mean(rim.axes_px)), 1.0, State.BY_HAND
-        )
-    return points
-
-
-def _blend(left: Point, right: Point, share: float) -> Point:
-    a = (1 - share) * left.confidence + 1e-6
-    b = share * right.confidence + 1e-6
-    a, b = a / (a + b), b / (a + b)
-    apart = right.away_from(left)
-    confidence = (a * left.confidence + b * right.confidence) * float(
-        np.exp(-((apart / 0.15) ** 2))
-    )
-    if State.REPEATED in (left.state, right.state):
-        state = State.REPEATED
-    else:
-        state = State.GOOD if confidence >= GOOD else State.CHECK
-    return Point(
-        a * left.x + b * right.x,
-        a * left.y + b * right.y,
-        a * left.r + b * right.r,
-        confidence,
-        state,
-        left.sharp,
-    )
-
-
-def _as_track(
-    t_s: NDArray[np.float64], points: list[Point | None], rim: Rim, cuts: NDArray[np.intp]
-) -> BarTrack:
-    nothing = Point(np.nan, np.nan, np.nan, 0.0, State.LOST)
-    filled = [point or nothing for point in points]
-    return BarTrack(
-        t_s=np.asarray(t_s, float),
-        x_px=np.array([p.x for p in filled]),
-        y_px=np.array([p.y for p in filled]),
-        r_px=np.array([p.r for p in filled]),
-        confidence=np.array([p.confidence for p in filled]),
-        state=np.array([p.state for p in filled], np.uint8),
-        rim=rim,
-        still_x_px=np.array([p.x for p in filled]),
-        still_y_px=np.array([p.y for p in filled]),
-        sharp=np.array([p.sharp for p in filled]),
-        contrast=0.0,
-        cuts=cuts,
-    )
