@@ -40,6 +40,8 @@ ALIKE, ASIDE, OF_OWN = 0.015, 0.08, 0.5
 """What is wrong in all pictures alike: bevels; so much of what a plate looks narrower, for one that is seen aside looks
 larger or smaller from place to place; and so much of what each rim is unsure by itself (60 lifelike and path-traced
 films: the size is within its sigma in 57 %, within two in 83 %)."""
+LIKE = 0.02
+"""A rim that differs less from the others in size may be the one to begin from."""
 KNOWN = Meant(0.12, 0.015)
 """How well place and size are known when the rim is looked for once more."""
 NEAR_SIZE, NEAR_PLACE = 0.03, 0.12
@@ -48,8 +50,8 @@ NEAR_SIZE, NEAR_PLACE = 0.03, 0.12
 @dataclass(frozen=True)
 class RimReads:
     """What many pictures say of the rim in the marked one: its half height `r` in pixels with one relative
-    sigma and its centre; the rim, with its frame, of the picture that is most like the others; and whether the one
-    in the marked picture agrees (`with_marked`)."""
+    sigma and its centre; the rim, with its frame, of a picture that shows it plainly; how far the followed centre lies
+    beside those of the rims (radii); and whether the one in the marked picture agrees (`with_marked`)."""
 
     r: float
     sigma: float
@@ -57,11 +59,12 @@ class RimReads:
     y: float
     frame: int
     plainest: Rim
+    aside: float
     agrees: bool = False
 
     @property
     def plainest_mark(self) -> PlateMark:
-        """The rim of the picture that is most like the others, as a mark."""
+        """The plainest rim as a mark."""
         rim = self.plainest
         narrow, high = rim.axes_px
         return PlateMark(
@@ -203,8 +206,9 @@ def _agreed(
     path = np.column_stack([track.x_px, track.y_px])
     off = np.median((centre - path[frames]) / track.r_px[frames, None], axis=0)
     x, y = _between(track, marked, beside) + off * r
-    frame, plainest = reads[int(np.argmin(np.abs(np.log(told / r))))]
-    return RimReads(r, sigma, float(x), float(y), frame, plainest)
+    alike = [one for one, size in zip(reads, told, strict=True) if abs(np.log(size / r)) <= LIKE]
+    frame, plainest = max(alike or reads, key=lambda one: one[1].support)
+    return RimReads(r, sigma, float(x), float(y), frame, plainest, float(np.hypot(*off)))
 
 
 def _spread(sizes: Array) -> float:

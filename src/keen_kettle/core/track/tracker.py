@@ -51,8 +51,9 @@ over the plate."""
 CAMERA_MOVES, ALIKE = 0.15, 0.2
 """A camera that moves by so many radii shows what lies over the film; it is not asked again for a path that is
 within the second of the one before."""
-AS_FAR = 0.9
-"""A path that begins in another picture is believed if it is seen in so much of what the first one was."""
+AS_WELL, ASTRAY = 0.9, 0.15
+"""A path that begins in another picture is believed if it is as plain as the first one, nearly, or if that one led so
+far beside the rims (radii)."""
 BACK_GOOD, BACK_LOST = 0.1, 0.85
 BACK_SPREAD, PARTED = 0.2, 0.6
 """The way back agrees within this share of the radius; what it could not check counts so much."""
@@ -123,19 +124,19 @@ class _Work:
 
     def sized(self, track: BarTrack, looks: RimLooks, over: NDArray[np.uint8] | None) -> BarTrack:
         """With the rim that many pictures tell. Where the only marked one shows another, the plate is followed
-        anew from the picture in which its rim is most like that of the others."""
+        anew from a picture that shows it plainly."""
         reads = looks.reads(self._go_on) if not self.leading.exact else None
         if reads is None:
             return track
         reads = reads.with_marked(track.rim)
         rim, other = reads.rim_in(self.pictures.bgr(self.marked), track.rim)
         again = self._from_plainest(reads, over) if other and len(self.ordered) == 1 else None
-        if again is None or again.seen.sum() < AS_FAR * track.seen.sum():
+        if again is None or (reads.aside < ASTRAY and _plainly(again) < AS_WELL * _plainly(track)):
             return track.with_rim(rim)
         return self.stilled_like(again, track)
 
     def _from_plainest(self, reads: RimReads, over: NDArray[np.uint8] | None) -> BarTrack | None:
-        """Followed from the picture whose rim is most like the others; None where that does not lead to the
+        """Followed from a picture that shows the rim plainly; None where that does not lead to the
         marked one."""
         plain = reads.plainest_mark
         self.ordered, self.leading = [plain], plain
@@ -335,6 +336,10 @@ def _uncovered(
     covered = covered_part(pictures.bgr, frames, rim.x_px, rim.y_px, r)
     other = follow(covered) if covered is not None else way
     return (other, covered) if other.gone(rim) > way.gone(rim) else (way, None)
+
+
+def _plainly(track: BarTrack) -> int:
+    return int(np.sum(track.state == State.GOOD))
 
 
 def _agree(one: BarTrack, other: BarTrack) -> bool:
