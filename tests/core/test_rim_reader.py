@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track import plate_judge, rough, small_nets
-from keen_kettle.core.track.rim_reader import WEIGHTS, ReadRim, read_rim
+from keen_kettle.core.track.rim_reader import SURE, WEIGHTS, ReadRim, read_rim
 from keen_kettle.core.track.rough import rim_by_mark
 from tests.core.test_camera import answer, painted
 from tests.core.test_rough import MIDDLE, RADIUS, hall, with_plate
@@ -51,7 +51,7 @@ class TestReader(unittest.TestCase):
 
         dice = np.random.default_rng(4)
         walls = [unsure(hall(3), *dice.uniform(60, 260, 2)) for _ in range(12)]
-        self.assertLess(unsure(with_plate(1), X, Y), rough.SURE)
+        self.assertLess(unsure(with_plate(1), X, Y), SURE)
         self.assertGreater(np.median(walls), 2 * unsure(with_plate(1), X, Y))
 
     def test_the_mirrored_picture_is_read_as_the_mirrored_rim(self) -> None:

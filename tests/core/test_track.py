@@ -19,7 +19,8 @@ from keen_kettle.core.errors import Cancelled, MarkError
 from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.track import HandWork, PlateMark, State, fit_rim, scale_from_rim, track_bar
 from keen_kettle.core.track.plate import Follower, Point
-from keen_kettle.core.track.tracker import DOUBTFUL, LONG_DOUBT_S, _follow, _Patience
+from keen_kettle.core.track.run import Patience, follow
+from keen_kettle.core.track.tracker import DOUBTFUL, LONG_DOUBT_S
 from tests.films import film, tracked
 
 Picture = NDArray[np.uint8]
@@ -144,8 +145,8 @@ class TestDoubt(unittest.TestCase):
                 return next(told)
 
         film = Slides([np.zeros((20, 20, 3), np.uint8)] * (len(points) + 1))
-        patience = _Patience(LONG_DOUBT_S, DOUBTFUL)
-        way = _follow(
+        patience = Patience(LONG_DOUBT_S, DOUBTFUL)
+        way = follow(
             film,
             cast(Follower, Told()),
             0,

@@ -8,7 +8,7 @@ then there is nothing more to do. A pan may be too fast for a few frames, so onl
 followed say that.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 import cv2
@@ -20,10 +20,12 @@ from keen_kettle.core.track.framing import film_part, small_grey
 from keen_kettle.core.track.laying import Anchor, Laid, Small, joined, leap, small_of
 from keen_kettle.core.track.overlay import overlay_mask
 
-__all__ = ["MATTERS", "StillPath", "still_path"]
+__all__ = ["MATTERS", "PROBES", "Glance", "StillPath", "still_path"]
 
 Array = NDArray[np.float64]
 Grey = NDArray[np.uint8]
+Glance = tuple[Grey, float]
+"""A picture in grey, made smaller, and by how much."""
 
 LIFTER, NEAR_LIFTER, MAY_BE = 2.6, 1.5, 0.2
 """The lifter's half width in plate radii. What is nearer to the bar than the second is left out, and what is
@@ -42,7 +44,7 @@ AGAINST = 0.6
 """A rise of more than a diameter is left at so much of it at least when the camera's movement is taken out (at 0.8
 in 64 lifelike films)."""
 LOOKS = 8
-PROBES = 40
+PROBES, FEWEST_GLANCES = 40, 30
 """So many frames are looked at first; a camera that stands still in them is left at that."""
 MATTERS = 0.012
 """Movement under this share of the plate's diameter is noise: the camera stands still."""
@@ -66,9 +68,11 @@ def still_path(
     cancelled: Callable[[], bool],
     progress: Callable[[float], None] = lambda share: None,
     home: int = 0,
+    glances: Mapping[int, Glance] | None = None,
 ) -> StillPath:
     """The plate's path (frames,), pixels, as the camera would have seen it from where it is in the frame `home`
-    (or in the one seen next to it).
+    (or in the one seen next to it). `glances` are pictures that were looked at before, small, by number: with
+    enough of them a film whose camera stands need not be read once more.
 
     Comes back unchanged when the background cannot be followed, or hardly moves. Where it cannot be followed
     on single frames, the movement is bridged evenly.
@@ -82,8 +86,11 @@ def still_path(
     as_it_is = StillPath(path, np.ones(len(path)), False)
     if len(seen) < 2:
         return as_it_is
-    probe = seen[:: max(len(seen) // PROBES, 1)]
-    shrunk = _Shrunk(pictures, probe, cancelled)
+    glances = glances or {}
+    known = seen[np.isin(seen, list(glances))]
+    enough = known if len(known) >= FEWEST_GLANCES else seen
+    probe = enough[:: max(len(enough) // PROBES, 1)]
+    shrunk = _Shrunk(pictures, probe, cancelled, glances)
     still = as_it_is
     for frames, share in ((probe, 0.3), (seen, 1.0)):
         carried = _carried_back(shrunk, path, frames, radius_px, cancelled, home)
@@ -153,8 +160,9 @@ class _Shrunk:
         pictures: Callable[[int], NDArray[np.uint8]],
         probe: NDArray[np.intp],
         cancelled: Callable[[], bool],
+        glances: Mapping[int, Glance],
     ) -> None:
-        self._pictures = pictures
+        self._pictures, self._glances = pictures, glances
         self.zoom = 1.0
         kept: dict[int, Grey | None] = {}
         for number in probe:
@@ -178,10 +186,9 @@ class _Shrunk:
 
     def _whole(self, number: int) -> Grey | None:
         try:
-            picture = self._pictures(number)
+            grey, self.zoom = self._glances.get(number) or small_grey(self._pictures(number))
         except ClipUnreadable:
             return None
-        grey, self.zoom = small_grey(picture)
         return grey
 
 

@@ -34,10 +34,14 @@ __all__ = [
     "Rim",
     "RimFit",
     "RimModel",
+    "edges_about",
+    "fit_outline",
     "fit_rim",
     "learnt",
+    "ridges",
     "rim_as_drawn",
     "rim_unseen",
+    "with_softness",
 ]
 
 Array = NDArray[np.float64]
@@ -199,7 +203,7 @@ def fit_rim(
         )
     if rim is None:
         return rim_unseen(picture, x, y, r)
-    rim = _with_softness(picture, rim, angles)
+    rim = with_softness(picture, rim, angles)
     return rim, learnt(picture, rim)
 
 
@@ -248,14 +252,10 @@ def _ellipse_near(
     if half_px > SHARP_EDGE_PX:
         strongest = edges[inside].max(axis=1)
         usual = float(np.clip(np.percentile(strongest, 40), 10.0, 60.0))
-    ridges = _ridges(edges, usual)
-    guess, support = outline_of(ridges, shares, angles, inside, r, meant)
+    crests = ridges(edges, usual)
+    guess, support = outline_of(crests, shares, angles, inside, r, meant)
     expected = ellipse_along(angles, guess[None])[0]
-    far = np.abs(shares[None, :] - expected[:, None])
-    near = ridges * np.exp(-0.5 * (far / max(0.01, 0.5 / r)) ** 2)
-    top = np.clip(near.argmax(axis=1), 1, len(shares) - 2)
-    rows = np.arange(len(angles))
-    place, height = peak_places(edges, top, shares), near[rows, top]
+    place, height = edges_about(edges, crests, shares, expected, max(0.01, 0.5 / r))
     agreeing = inside & (height > 0.2)
     if agreeing.sum() < 20:
         return None
@@ -265,7 +265,19 @@ def _ellipse_near(
         off = np.column_stack([np.cos(bearing) * reach, np.sin(bearing) * reach])
         kept = ~_dragged(off, bearing, r)
         reach, bearing = reach[kept], bearing[kept]
-    return _fit_outline(guess, bearing, reach / r, Rim(x, y, (r, r), 0.0, True, 0.0, seen))
+    return fit_outline(guess, bearing, reach / r, Rim(x, y, (r, r), 0.0, True, 0.0, seen))
+
+
+def edges_about(
+    edges: Array, crests: Array, shares: Array, expected: Array, width: float
+) -> tuple[Array, Array]:
+    """Where along each ray (shares of the radius), and how plain (0 to 1), the edge is that is nearest to the
+    `expected` place (rays,), within about a `width`. `edges` and `crests` (as of `ridges`) have the shape (rays,
+    places)."""
+    far = np.abs(shares[None, :] - expected[:, None])
+    near = crests * np.exp(-0.5 * (far / width) ** 2)
+    top = np.clip(near.argmax(axis=1), 1, len(shares) - 2)
+    return peak_places(edges, top, shares), near[np.arange(len(near)), top]
 
 
 def _dragged(points: Array, angles: Array, r: float) -> NDArray[np.bool_]:
@@ -293,7 +305,7 @@ def _dragged(points: Array, angles: Array, r: float) -> NDArray[np.bool_]:
     return np.asarray(low & (beyond > 0.5 * limit))
 
 
-def _ridges(edges: Array, usual: float = 60.0) -> Array:
+def ridges(edges: Array, usual: float = 60.0) -> Array:
     """Compressed edge strength (0 to 1) where it is a local peak along its ray, else 0."""
     strong = np.sqrt(np.minimum(edges / usual, 1.0))
     return np.where(local_peaks(edges) & (edges > 4.0), strong, 0.0)
@@ -311,7 +323,7 @@ def _standing_out(picture: Picture, *rims: Rim | None) -> Rim | None:
     return replace(rim, support=max(rim.support, min(clear, SHARP_SUPPORT)), sigma_px=spread)
 
 
-def _with_softness(picture: Picture, rim: Rim, angles: Array) -> Rim:
+def with_softness(picture: Picture, rim: Rim, angles: Array) -> Rim:
     """The rim with the uncertainty that the width of its edge adds.
 
     The width is twice the half step over which the colours on both sides first differ by most of
@@ -361,7 +373,7 @@ def _clearness(picture: Picture, rim: Rim) -> float:
     return float(clear * np.sqrt(inside.mean()))
 
 
-def _fit_outline(guess: Array, angles: Array, reach: Array, mark: Rim) -> Rim | None:
+def fit_outline(guess: Array, angles: Array, reach: Array, mark: Rim) -> Rim | None:
     """The circle or ellipse through edges at `reach` (rays,), shares of the mark's radius, along `angles`;
     None if it is no plate's.
 

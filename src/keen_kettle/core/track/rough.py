@@ -34,7 +34,7 @@ from keen_kettle.core.track.rim import (
 )
 from keen_kettle.core.track.rim_reader import ReadRim, read_rim
 
-__all__ = ["rim_by_mark", "rim_nearby"]
+__all__ = ["rim_by_mark"]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -57,9 +57,6 @@ KEPT, APART = 6, 0.07
 COLOUR_WEIGHT, DIVIDED = 0.7, 0.35
 """What colours weigh beside edges, and how far a rim without a sharp edge must divide them: right ones
 do by 0.45 to 1, outlines of chance by less than 0.4, most of them by nothing (see `./kettle bench eye`)."""
-SURE = 0.065
-"""A reading that is less sure (of its place or its size) is of no plate: of 150 rough marks on plates most come to
-0.025 to 0.055, of random places nearly all to more than 0.06."""
 MOST_OF_SIZE = 0.5
 """A rim that is read so much larger or smaller than the mark (logarithm) is not the one that is meant."""
 TRUSTED, DIFFERS = 1.5, 0.5
@@ -129,27 +126,10 @@ def _rim_in(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimMod
         # The mark may be far off, and what is seen a smaller plate or what is left of one that is cut.
         between = (x + meant[0]) / 2, (y + meant[1]) / 2, float(np.sqrt(r * meant[2]))
         read = read_rim(picture, *between)
-        if read is not None and _sure(read) and abs(np.log(read.r / r)) < MOST_OF_SIZE:
+        if read is not None and read.sure and abs(np.log(read.r / r)) < MOST_OF_SIZE:
             return _measured(picture, read)
     found = _by_edges(picture, x, y, r)
     return _outermost(picture, found, r) if found[0].found else found
-
-
-def rim_nearby(picture: Picture, x: float, y: float, r: float) -> Rim | None:
-    """The rim of a plate that is known to be about there, to a tenth of its radius or so; None where none is plain.
-
-    Parameters as of `rim_by_mark`.
-    """
-    read = read_rim(picture, x, y, r)
-    if read is not None:
-        alike = _sure(read) and abs(np.log(read.r / r)) < MOST_OF_SIZE
-        return _measured(picture, read)[0] if alike else None
-    rim, _ = fit_rim(picture, x, y, r)
-    return rim if rim.found else None
-
-
-def _sure(read: ReadRim) -> bool:
-    return max(read.place_sigma, read.size_sigma) < SURE
 
 
 def _measured(picture: Picture, read: ReadRim) -> tuple[Rim, RimModel]:

@@ -12,9 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track.mark import BarTrack, PlateMark, State
+from keen_kettle.core.track.nearby import rim_nearby
 from keen_kettle.core.track.outline import Meant
 from keen_kettle.core.track.rim import Rim, fit_rim
-from keen_kettle.core.track.rough import rim_nearby
 from keen_kettle.core.track.side_by_side import side_by_side
 
 __all__ = ["RimLooks", "RimReads"]

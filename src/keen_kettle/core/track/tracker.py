@@ -9,23 +9,24 @@ the lifter and taken out (`background`).
 import itertools
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.errors import Cancelled, ClipUnreadable, MarkError
-from keen_kettle.core.track.background import still_path
+from keen_kettle.core.errors import Cancelled, MarkError
+from keen_kettle.core.track.background import PROBES, Glance, still_path
 from keen_kettle.core.track.covered import covered_part, laid_over
 from keen_kettle.core.track.cues import contrast
+from keen_kettle.core.track.framing import small_grey
 from keen_kettle.core.track.hand import HandWork
 from keen_kettle.core.track.joined import as_track, joined
 from keen_kettle.core.track.mark import BarTrack, PlateMark, State
-from keen_kettle.core.track.plate import GOOD, Follower, Point, grey_of
+from keen_kettle.core.track.plate import Follower, Point, grey_of
 from keen_kettle.core.track.rim import Rim, RimModel, rim_as_drawn
 from keen_kettle.core.track.rough import rim_by_mark
+from keen_kettle.core.track.run import Patience, Pictures, check_back, follow
 from keen_kettle.core.track.same import same_pictures
-from keen_kettle.core.track.shots import ShotEnds, ShotWatch
+from keen_kettle.core.track.shots import ShotEnds
 from keen_kettle.core.track.size import RimLooks, RimReads
 from keen_kettle.core.track.spans import apply_spans, bridge_slips, without_other_shots
 from keen_kettle.core.track.vertical import Vertical, find_vertical
@@ -39,12 +40,8 @@ DOUBT_S, LONG_DOUBT_S, DOUBTFUL = 0.8, 1.5, 0.48
 """A mark that is centred on nothing round is not followed in doubt for longer than the first; a plate not for longer
 than the second with less confidence than this (of five films followed in doubt for 1.3 s and more it is 0.5 to 0.6
 in three that are followed rightly, and 0.3 and 0.46 in two that are not)."""
-SEARCH_S = 0.8
-"""A lost plate is looked for so long; then the path ends."""
 PLATE_SHARE = 0.75
 """The share of the work that following the plate takes; the background takes the rest."""
-BACK_STEP_S = 1 / 16
-"""The way back is checked at about this step."""
 LEAST_GONE, FEWEST_TO_DOUBT = 0.2, 12
 """What is plainly seen away from the mark in less than this share of the pictures may be a caption that lies
 over the plate."""
@@ -54,26 +51,6 @@ within the second of the one before."""
 AS_WELL, ASTRAY = 0.9, 0.15
 """A path that begins in another picture is believed if it is as plain as the first one, nearly, or if that one led so
 far beside the rims (radii)."""
-BACK_GOOD, BACK_LOST = 0.1, 0.85
-BACK_SPREAD, PARTED = 0.2, 0.6
-"""The way back agrees within this share of the radius; what it could not check counts so much."""
-
-
-class Pictures(Protocol):
-    """A film as the tracker needs it."""
-
-    @property
-    def t_s(self) -> NDArray[np.float64]: ...
-
-    def bgr(self, number: int) -> NDArray[np.uint8]: ...
-
-
-@dataclass(frozen=True)
-class _Patience:
-    """For how long (s) a plate is followed with less confidence than this, and no good picture in between."""
-
-    seconds: float = np.inf
-    confidence: float = 0.0
 
 
 @dataclass
@@ -81,10 +58,32 @@ class TrackMemory:
     """Runs that were done already, so that a new mark costs only what it changes.
 
     A run depends on nothing but its mark, its direction, the hidden spans and whether what lies over the
-    film is left out; a shorter one is the beginning of a longer one.
+    film is left out; a shorter one is the beginning of a longer one. `glances` are some of the pictures that were
+    met on the ways, small, by number.
     """
 
     ways: dict[tuple[object, ...], tuple[Way, Rim]] = field(default_factory=dict)
+    rims: dict[PlateMark, tuple[Rim, RimModel]] = field(default_factory=dict)
+    glances: dict[int, Glance] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class _Glancing:
+    """Pictures of which some are kept small as they are met."""
+
+    pictures: Pictures
+    kept: dict[int, Glance]
+    every: int
+
+    @property
+    def t_s(self) -> NDArray[np.float64]:
+        return self.pictures.t_s
+
+    def bgr(self, number: int) -> NDArray[np.uint8]:
+        picture = self.pictures.bgr(number)
+        if number % self.every == 0 and number not in self.kept:
+            self.kept[number] = small_grey(picture)
+        return picture
 
 
 @dataclass
@@ -163,6 +162,7 @@ class _Work:
             self.cancelled,
             lambda share: self._tell(PLATE_SHARE + (1 - PLATE_SHARE) * share),
             self.marked,
+            self.memory.glances,
         )
         x, y = still.points.T.copy()
         self.zoom = still.zoom if still.known else None
@@ -185,14 +185,17 @@ class _Work:
         key = (anchor, heading, self.hand.spans, over is None)
         kept = self.memory.ways.get(key)
         if kept is None or heading * kept[0].last < heading * last:
-            picture = self.pictures.bgr(anchor.frame)
-            rim, model = rim_of(picture, anchor)
-            patience = _Patience(LONG_DOUBT_S, DOUBTFUL) if rim.found else _Patience(DOUBT_S, 1.0)
+            pictures = self._glancing()
+            picture = pictures.bgr(anchor.frame)
+            if anchor not in self.memory.rims:
+                self.memory.rims[anchor] = rim_of(picture, anchor)
+            rim, model = self.memory.rims[anchor]
+            patience = Patience(LONG_DOUBT_S, DOUBTFUL) if rim.found else Patience(DOUBT_S, 1.0)
 
-            def follow(covered: NDArray[np.uint8] | None) -> Way:
+            def onward(covered: NDArray[np.uint8] | None) -> Way:
                 plate = Follower(picture, rim, model, covered)
-                return _follow(
-                    self.pictures,
+                return follow(
+                    pictures,
                     plate,
                     anchor.frame,
                     last,
@@ -201,12 +204,12 @@ class _Work:
                     patience=patience,
                 )
 
-            way, covered = follow(over), over
+            way, covered = onward(over), over
             if over is None:
-                way, covered = _uncovered(self.pictures, follow, way, anchor.frame, rim)
+                way, covered = _uncovered(self.pictures, onward, way, anchor.frame, rim)
             kept = self.memory.ways[key] = (way, rim)
             if last in (self.runs[0][1], self.runs[-1][1]):
-                _check_back(self.pictures, way, anchor.frame, rim, model, self._step, covered)
+                check_back(self.pictures, way, anchor.frame, rim, model, self._step, covered)
         else:
             for number, point in kept[0].points.items():
                 if heading * number <= heading * last:
@@ -215,6 +218,10 @@ class _Work:
         shorter = {n: p for n, p in way.points.items() if heading * n <= heading * last}
         cut = way.cut if way.cut is not None and heading * way.cut <= heading * last else None
         return Way(shorter, cut, last)
+
+    def _glancing(self) -> _Glancing:
+        first, last = self.hand.limits(len(self.pictures.t_s))
+        return _Glancing(self.pictures, self.memory.glances, max((last - first) // PROBES, 1))
 
     def _step(self, number: int, point: Point) -> None:
         self._go_on()
@@ -319,7 +326,7 @@ def _runs(ordered: Sequence[PlateMark], first: int, last: int) -> list[tuple[Pla
 
 def _uncovered(
     pictures: Pictures,
-    follow: Callable[[NDArray[np.uint8] | None], Way],
+    onward: Callable[[NDArray[np.uint8] | None], Way],
     way: Way,
     start: int,
     rim: Rim,
@@ -334,7 +341,7 @@ def _uncovered(
     frames = np.array(sorted([start, *way.seen]), np.intp)
     r = float(np.mean(rim.axes_px))
     covered = covered_part(pictures.bgr, frames, rim.x_px, rim.y_px, r)
-    other = follow(covered) if covered is not None else way
+    other = onward(covered) if covered is not None else way
     return (other, covered) if other.gone(rim) > way.gone(rim) else (way, None)
 
 
@@ -374,121 +381,3 @@ def _marks_within(
     if not within:
         raise MarkError("No mark lies between the first and the last frame that you have set.")
     return within
-
-
-def _follow(
-    pictures: Pictures,
-    plate: Follower,
-    start: int,
-    last: int,
-    hand: HandWork,
-    step: Callable[[int, Point], None],
-    stride: int = 1,
-    patience: _Patience = _Patience(),
-) -> Way:
-    """Follow from frame `start` to frame `last`, forwards or backwards.
-
-    What stays doubtful for longer than one's patience is not followed on, and is given up from where
-    the doubt began.
-    """
-    heading = stride if last >= start else -stride
-    way, shot = Way({}, None, last), ShotWatch(grey_of(pictures.bgr(start)))
-    before_t = float(pictures.t_s[start])
-    doubt: list[int] = []
-    doubt_s = 0.0
-    for number in range(start + heading, last + (1 if heading > 0 else -1), heading):
-        gap_s = abs(float(pictures.t_s[number]) - before_t)
-        before_t = float(pictures.t_s[number])
-        try:
-            picture = pictures.bgr(number)
-            grey, hidden = grey_of(picture), hand.hides(number)
-            gone = shot.gone(grey)
-            if gone and not hidden:
-                way.end_shot(number, gone, heading)
-                break
-            point = plate.pass_over(grey, gap_s) if hidden else plate.advance(picture, grey, gap_s)
-        except ClipUnreadable:
-            point = plate.lose(gap_s)
-        way.points[number] = point
-        step(number, point)
-        if point.state == State.CHECK and (doubt or point.confidence < patience.confidence):
-            doubt.append(number)
-            doubt_s += gap_s if point.confidence < patience.confidence else 0.0
-        elif point.state == State.GOOD:
-            doubt, doubt_s = [], 0.0
-        if doubt_s > patience.seconds:
-            for given_up in doubt:
-                way.points[given_up] = replace(point, x=np.nan, y=np.nan, state=State.LOST)
-            break
-        if plate.lost_s > SEARCH_S and not hand.hides(number):
-            break
-    way.settle_rests()
-    return way if heading > 0 else way.with_firsts()
-
-
-def _check_back(
-    pictures: Pictures,
-    way: Way,
-    start: int,
-    rim: Rim,
-    model: RimModel,
-    step: Callable[[int, Point], None],
-    covered: NDArray[np.uint8] | None,
-) -> None:
-    """Follow the plate back from the far end of a way and doubt what does not find home.
-
-    Where both ways agree, their distance lowers the confidence. If the way back ends elsewhere, the
-    two part somewhere: on the far side of that both follow the same wrong thing or the way back has
-    slipped, and nothing there is called good. Where the way back was lost it says little.
-    """
-    seen = way.seen
-    if len(seen) < 6:
-        return
-    end, gap_s = seen[-1], float(np.median(np.abs(np.diff(pictures.t_s[seen]))))
-    stride = max(round(BACK_STEP_S / max(gap_s, 1e-6)), 1)
-    at = way.points[end]
-    scaled = replace(rim, x_px=at.x, y_px=at.y)
-    growth = at.r / float(np.mean(rim.axes_px))
-    plate = Follower(pictures.bgr(end), scaled, model, covered, growth)
-    plate.bend = at.bend
-
-    def silent(number: int, point: Point) -> None:
-        step(number, way.points.get(number, point))
-
-    back = _follow(pictures, plate, end, start, HandWork(), silent, stride)
-    frames = [n for n in back.points if n in way.points and np.isfinite(way.points[n].x)]
-    away = np.array([back.points[n].away_from(way.points[n]) for n in frames])
-    if not len(away):
-        return
-    ahead = (1 if end >= start else -1) * np.array(seen)
-    share = _believed(ahead, np.array(frames) * (1 if end >= start else -1), away)
-    for number, part in zip(seen, share, strict=True):
-        way.points[number] = _weaker(way.points[number], float(part))
-
-
-def _believed(
-    ahead: NDArray[np.intp], frames: NDArray[np.intp], away: NDArray[np.float64]
-) -> NDArray[np.float64]:
-    """How far each point is still believed, 0 to 1.
-
-    `ahead` (n,) are the seen frames, counted along the way there; `frames` (k,) those of the way back,
-    counted alike, and how far it was from the first way in them (NaN where it was lost).
-    """
-    lost = np.flatnonzero(~np.isfinite(away))
-    if len(lost) == 0 and away[-1] > 3 * BACK_GOOD:
-        parted = frames[np.argmax(away > BACK_GOOD)]
-        return np.where(ahead >= parted, PARTED, 1.0)
-    known = np.isfinite(away)
-    sort = np.argsort(frames[known])
-    near = np.interp(ahead, frames[known][sort], away[known][sort]) if known.any() else 0.0 * ahead
-    agreed = np.exp(-((near / BACK_SPREAD) ** 2)) * (BACK_LOST if len(lost) else 1.0)
-    checked = ahead >= frames[lost[0]] if len(lost) else np.full(len(ahead), True)
-    return np.where(checked, agreed, 1.0)
-
-
-def _weaker(point: Point, share: float) -> Point:
-    if point.state not in (State.GOOD, State.CHECK):
-        return point
-    confidence = point.confidence * share
-    state = State.GOOD if confidence >= GOOD and point.state == State.GOOD else State.CHECK
-    return replace(point, confidence=confidence, state=state)

@@ -1,0 +1,110 @@
+"""The rim of a plate of which place and size are nearly known: where the net reads it, by the edges that lie there.
+
+A rough mark may mean any of many outlines, so they are all tried (`rough`). Here one is enough, and that
+costs a third.
+"""
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keen_kettle.core.track.outline import ellipse_along
+from keen_kettle.core.track.rays import REACH, SHARP_EDGE_PX, edges_along, places_along
+from keen_kettle.core.track.rim import (
+    RAYS,
+    Rim,
+    edges_about,
+    fit_outline,
+    fit_rim,
+    ridges,
+    with_softness,
+)
+from keen_kettle.core.track.rim_reader import ReadRim, read_rim
+
+__all__ = ["rim_nearby"]
+
+Picture = NDArray[np.uint8]
+
+MOST_OF_SIZE = 0.5
+"""A rim that is so much larger or smaller than it should be (logarithm) is another one."""
+WIDTHS, FEWEST_RAYS, PLAIN = (0.06, 0.025), 20, 0.2
+"""Within about so many radii of the outline edges are asked, wider first; so many must be so plain."""
+ROUND, TELLING = 0.975, (10.0, 60.0)
+"""What is read as less narrow is round. An edge is plain by what most rays have at their strongest, within limits."""
+LARGER, LIKE, DIFFERS = 2.0, 1.5, 0.5
+"""Edges are the rim's where they are no more sigma larger than the first, and no more smaller or aside than the second;
+so much of what the two sizes differ by goes into the uncertainty."""
+AS_READ = 0.3
+"""What the support of a rim counts that stands as it was read, for its edges lie elsewhere."""
+
+
+def rim_nearby(picture: Picture, x: float, y: float, r: float) -> Rim | None:
+    """The rim of a plate that is known to be about there, to a tenth of its radius or so; None where none is seen.
+
+    Parameters
+    ----------
+    picture : shape (height, width, 3), BGR
+    x, y, r : centre and radius in pixels
+    """
+    read = read_rim(picture, x, y, r)
+    if read is None:
+        alone, _ = fit_rim(picture, x, y, r)
+        return alone if alone.found else None
+    if not read.sure or abs(np.log(read.r / r)) >= MOST_OF_SIZE:
+        return None
+    rim = _by_edges(picture, read)
+    if rim is not None and _lies_at(rim, read):
+        differs = DIFFERS * (max(rim.axes_px) - read.r)
+        return replace(rim, sigma_px=float(np.hypot(rim.sigma_px, differs)))
+    axes, sigma = (read.narrow * read.r, read.r), read.size_sigma * read.r
+    support = AS_READ * rim.support if rim is not None else 0.0
+    return Rim(read.x, read.y, axes, read.tilt_deg, True, sigma, support)
+
+
+def _lies_at(rim: Rim, read: ReadRim) -> bool:
+    larger = float(np.log(max(rim.axes_px) / read.r)) / read.size_sigma
+    apart = float(np.hypot(rim.x_px - read.x, rim.y_px - read.y)) / (read.r * read.place_sigma)
+    return -LIKE < larger < LARGER and apart < LIKE
+
+
+def _by_edges(picture: Picture, read: ReadRim) -> Rim | None:
+    """The outline through the edges that lie next to the one that was read; None where there are too few."""
+    angles = np.linspace(0, 2 * np.pi, RAYS, endpoint=False)
+    shares = np.linspace(1 - 1.5 * REACH, 1 + 1.5 * REACH, 2 * places_along(read.r))
+    far = np.full(RAYS, read.r)
+    edges, inside = edges_along(
+        picture, read.x, read.y, angles, far, shares, None, 1.0, SHARP_EDGE_PX
+    )
+    if inside.sum() < FEWEST_RAYS:
+        return None
+    usual = float(np.clip(np.percentile(edges[inside].max(axis=1), 40), *TELLING))
+    crests = ridges(edges, usual)
+    found = Rim(read.x, read.y, (read.narrow * read.r, read.r), read.tilt_deg, True, 0.0, 0.0)
+    for width in WIDTHS:
+        guess = _outline(found, read)
+        expected = ellipse_along(angles, guess[None])[0]
+        place, height = edges_about(edges, crests, shares, expected, max(width, 0.7 / read.r))
+        plain = inside & (height > PLAIN)
+        if plain.sum() < FEWEST_RAYS:
+            return None
+        support = float(height[plain].sum() / inside.sum())
+        mark = Rim(read.x, read.y, (read.r, read.r), 0.0, True, 0.0, support)
+        rim = fit_outline(guess, angles[plain], place[plain], mark)
+        if rim is None:
+            return None
+        found = rim
+    return with_softness(picture, found, angles)
+
+
+def _outline(rim: Rim, read: ReadRim) -> NDArray[np.float64]:
+    """A rim as an outline (see `ellipse_along`) about the place that was read; a circle where that is round."""
+    wide, high = rim.axes_px
+    bent = (wide / high, np.radians(rim.angle_deg)) if read.narrow <= ROUND else (1.0, 0.0)
+    return np.array([rim.x_px - read.x, rim.y_px - read.y, high, *bent]) / [
+        read.r,
+        read.r,
+        read.r,
+        1,
+        1,
+    ]
