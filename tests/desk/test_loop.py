@@ -62,7 +62,7 @@ class TestTheLoop(DeskCase):
         assert rim is not None
         unclear = replace(rim, sigma_px=0.05 * max(rim.axes_px))
         for shown, words in (
-            (unclear, r"not clear here: .* ±\s5\s%\. If the ring"),
+            (unclear, r"not clear here: .* ±\s5\s%\. It is read again"),
             (rim, "Rim found:"),
         ):
             window.models.review.rim = shown

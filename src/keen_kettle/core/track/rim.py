@@ -306,7 +306,7 @@ def _dragged(points: Array, angles: Array, r: float) -> NDArray[np.bool_]:
 
 
 def ridges(edges: Array, usual: float = 60.0) -> Array:
-    """Compressed edge strength (0 to 1) where it is a local peak along its ray, else 0."""
+    """Compressed edge strength (0 to 1), shape (rays, places), where it is a local peak along its ray, else 0."""
     strong = np.sqrt(np.minimum(edges / usual, 1.0))
     return np.where(local_peaks(edges) & (edges > 4.0), strong, 0.0)
 
@@ -324,7 +324,7 @@ def _standing_out(picture: Picture, *rims: Rim | None) -> Rim | None:
 
 
 def with_softness(picture: Picture, rim: Rim, angles: Array) -> Rim:
-    """The rim with the uncertainty that the width of its edge adds.
+    """The rim with the uncertainty that the width of its edge adds, along `angles` (rays,).
 
     The width is twice the half step over which the colours on both sides first differ by most of
     what they differ by at all (median over the rays).

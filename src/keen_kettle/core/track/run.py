@@ -102,7 +102,8 @@ def check_back(
     step: Callable[[int, Point], None],
     covered: NDArray[np.uint8] | None,
 ) -> None:
-    """Follow the plate back from the far end of a way and doubt what does not find home.
+    """Follow the plate back from the far end of a way and doubt what does not find home. `covered` (h, w) is what
+    lies over the film (not 0).
 
     Where both ways agree, their distance lowers the confidence. If the way back ends elsewhere, the
     two part somewhere: on the far side of that both follow the same wrong thing or the way back has

@@ -40,6 +40,8 @@ ALIKE, ASIDE, OF_OWN = 0.015, 0.08, 0.5
 """What is wrong in all pictures alike: bevels; so much of what a plate looks narrower, for one that is seen aside looks
 larger or smaller from place to place; and so much of what each rim is unsure by itself (60 lifelike and path-traced
 films: the size is within its sigma in 57 %, within two in 83 %)."""
+PLAINER = 0.1
+"""A rim is plainer by so much more support: a line over the film may spoil it everywhere but in the marked picture."""
 LIKE = 0.02
 """A rim that differs less from the others in size may be the one to begin from."""
 KNOWN = Meant(0.12, 0.015)
@@ -86,6 +88,10 @@ class RimReads:
         log = (here * np.log(max(marked.axes_px)) + there * np.log(self.r)) / (here + there)
         r, sigma = float(np.exp(log)), float((here + there) ** -0.5)
         return replace(self, r=r, sigma=sigma, x=marked.x_px, y=marked.y_px, agrees=True)
+
+    def plainer_than(self, marked: Rim) -> bool:
+        """Whether a rim in another picture is plainly better seen than the marked one."""
+        return not marked.found or self.plainest.support > marked.support + PLAINER
 
     def rim_in(self, picture: Picture, marked: Rim) -> tuple[Rim, bool]:
         """The rim in the marked picture (height, width, 3), where `marked` is the one that was found in it by

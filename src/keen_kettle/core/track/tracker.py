@@ -48,9 +48,10 @@ over the plate."""
 CAMERA_MOVES, ALIKE = 0.15, 0.2
 """A camera that moves by so many radii shows what lies over the film; it is not asked again for a path that is
 within the second of the one before."""
-AS_WELL, ASTRAY = 0.9, 0.15
-"""A path that begins in another picture is believed if it is as plain as the first one, nearly, or if that one led so
-far beside the rims (radii)."""
+MOSTLY, AS_WELL, ASTRAY = 0.5, 0.9, 0.15
+"""A rim that many pictures tell is believed against a marked one that is as plain where less than the first of its
+path is plain. The path that begins in another picture is believed if it is as plain as the first one, nearly, or if
+that one led so far beside the rims (radii)."""
 
 
 @dataclass
@@ -128,8 +129,13 @@ class _Work:
         if reads is None:
             return track
         reads = reads.with_marked(track.rim)
+        doubtful = _plainly(track) < MOSTLY * track.seen.sum()
+        plainer = doubtful or reads.plainer_than(track.rim)
+        if not (reads.agrees or plainer):
+            return track
         rim, other = reads.rim_in(self.pictures.bgr(self.marked), track.rim)
-        again = self._from_plainest(reads, over) if other and len(self.ordered) == 1 else None
+        anew = other and plainer and len(self.ordered) == 1
+        again = self._from_plainest(reads, over) if anew else None
         if again is None or (reads.aside < ASTRAY and _plainly(again) < AS_WELL * _plainly(track)):
             return track.with_rim(rim)
         return self.stilled_like(again, track)

@@ -267,7 +267,8 @@ class SayCard(QFrame):
             words, role = _rim_words(rim, clip.diameter_mm)
         else:
             words, role = (
-                "The rim is not clear here, so your circle stands as drawn. Drag it to fit well.",
+                "The rim is not clear here. Track all the same: it is read again where the bar goes. Or drag "
+                "the circle to fit; then it stands as you set it.",
                 "fault",
             )
         self._add(
@@ -491,4 +492,8 @@ def _rim_words(rim: Rim, diameter_mm: float) -> tuple[str, str]:
     found = f"{across_px:.0f} px across, {diameter_mm / across_px:.1f} mm a pixel, ±\u00a0{unsure:.0f}\u00a0%"
     if rim.clear:
         return f"Rim found: {found}.", "right"
-    return f"Rim found, but its edge is not clear here: {found}. If the ring is off, drag it.", ""
+    return (
+        f"Rim found, but its edge is not clear here: {found}. It is read again where the bar goes; if the ring "
+        "is far off, drag it.",
+        "",
+    )
