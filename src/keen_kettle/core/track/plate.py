@@ -35,6 +35,8 @@ BEYOND = 0.4
 """So many radii beyond the picture's edge a centre is still known from the rest of the rim."""
 SAME_START = 0.1
 """The rings are looked for from one of two guesses so near to one another (radii)."""
+LEAP = 0.6
+"""A plate so many radii from where it should be has leapt."""
 RADII_A_S, WIDE, FARTHEST = 10.0, 1.6, 4.0
 """A bar moves about so many plate radii a second at the most: how fast a search widens, from so many
 radii to so many."""
@@ -118,8 +120,7 @@ class Follower:
         ahead = self.x + float(shift[0]), self.y + float(shift[1])
         clear = self._shown(grey, *ahead, self.r)
         best = self._look_for(picture, clear, before, ahead, shift)
-        needed = AGAIN if self.lost_s > COAST_S else 0.6 * POOR
-        if best is None or best.confidence < needed:
+        if best is None or best.confidence < self._needed(best, ahead):
             return self.lose(gap_s)
         unexplained_s = self.lost_s - min(self.hidden_s, HIDDEN_TRUST_S)
         self.doubted = self.doubted or unexplained_s > COAST_S
@@ -128,6 +129,12 @@ class Follower:
             best = replace(best, state=State.CHECK, confidence=min(best.confidence, GOOD - 0.01))
         self._accept(best, grey)
         return replace(best, sharp=self.first.sharpness(grey, best.x, best.y))
+
+    def _needed(self, best: Point, ahead: tuple[float, float]) -> float:
+        """How plain the plate must be where it was found: as plain as one found again, if it was lost or would have
+        leapt there."""
+        leapt = float(np.hypot(best.x - ahead[0], best.y - ahead[1])) > LEAP * self.r
+        return AGAIN if leapt or self.lost_s > COAST_S else 0.6 * POOR
 
     def lose(self, gap_s: float) -> Point:
         """Coast on with a fading velocity; the frame has no point of its own."""

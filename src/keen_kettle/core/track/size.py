@@ -40,6 +40,8 @@ ALIKE, ASIDE, OF_OWN = 0.015, 0.08, 0.5
 """What is wrong in all pictures alike: bevels; so much of what a plate looks narrower, for one that is seen aside looks
 larger or smaller from place to place; and so much of what each rim is unsure by itself (60 lifelike and path-traced
 films: the size is within its sigma in 57 %, within two in 83 %)."""
+BESIDE_RIM = 0.25
+"""A path that is so many radii from a rim's centre leads beside it."""
 PLAINER = 0.1
 """A rim is plainer by so much more support: a line over the film may spoil it everywhere but in the marked picture."""
 LIKE = 0.02
@@ -52,8 +54,8 @@ NEAR_SIZE, NEAR_PLACE = 0.03, 0.12
 @dataclass(frozen=True)
 class RimReads:
     """What many pictures say of the rim in the marked one: its half height `r` in pixels with one relative
-    sigma and its centre; the rim, with its frame, of a picture that shows it plainly; how far the followed centre lies
-    beside those of the rims (radii); and whether the one in the marked picture agrees (`with_marked`)."""
+    sigma and its centre; the rim, with its frame, of a picture that shows it plainly; all rims that were `seen`, by
+    their frames; and whether the one in the marked picture agrees (`with_marked`)."""
 
     r: float
     sigma: float
@@ -61,7 +63,7 @@ class RimReads:
     y: float
     frame: int
     plainest: Rim
-    aside: float
+    seen: Sequence[tuple[int, Rim]]
     agrees: bool = False
 
     @property
@@ -107,6 +109,13 @@ class RimReads:
             return self._sized(marked), self.plainest.clear and not marked.clear
         return self._sized(rim) if seen else self.rim_at(self.x, self.y), True
 
+    def passed_by(self, track: BarTrack) -> int:
+        """How many of the rims that were seen a path leads beside, or is lost at."""
+        beside = [
+            np.hypot(track.x_px[k] - rim.x_px, track.y_px[k] - rim.y_px) for k, rim in self.seen
+        ]
+        return int(np.sum(~(np.array(beside) < BESIDE_RIM * self.r)))
+
     def _off(self, rim: Rim) -> float:
         return abs(float(np.log(max(rim.axes_px) / self.r)))
 
@@ -146,7 +155,7 @@ class RimLooks:
         if len(reads) < FEWEST:
             return None
         sharp = sorted(reads, key=lambda one: -one[1].support)[: max(FEWEST, len(reads) // 2)]
-        return _agreed(self._track, self._marked, self._zoom, sharp)
+        return replace(_agreed(self._track, self._marked, self._zoom, sharp), seen=reads)
 
 
 @dataclass(frozen=True)
@@ -214,7 +223,7 @@ def _agreed(
     x, y = _between(track, marked, beside) + off * r
     alike = [one for one, size in zip(reads, told, strict=True) if abs(np.log(size / r)) <= LIKE]
     frame, plainest = max(alike or reads, key=lambda one: one[1].support)
-    return RimReads(r, sigma, float(x), float(y), frame, plainest, float(np.hypot(*off)))
+    return RimReads(r, sigma, float(x), float(y), frame, plainest, reads)
 
 
 def _spread(sizes: Array) -> float:

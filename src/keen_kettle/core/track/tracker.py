@@ -48,10 +48,9 @@ over the plate."""
 CAMERA_MOVES, ALIKE = 0.15, 0.2
 """A camera that moves by so many radii shows what lies over the film; it is not asked again for a path that is
 within the second of the one before."""
-MOSTLY, AS_WELL, ASTRAY = 0.5, 0.9, 0.15
+MOSTLY, AS_WELL = 0.5, 0.9
 """A rim that many pictures tell is believed against a marked one that is as plain where less than the first of its
-path is plain. The path that begins in another picture is believed if it is as plain as the first one, nearly, or if
-that one led so far beside the rims (radii)."""
+path is plain. A path that begins in another picture is as plain if so much of the first one's is."""
 
 
 @dataclass
@@ -136,7 +135,7 @@ class _Work:
         rim, other = reads.rim_in(self.pictures.bgr(self.marked), track.rim)
         anew = other and plainer and len(self.ordered) == 1
         again = self._from_plainest(reads, over) if anew else None
-        if again is None or (reads.aside < ASTRAY and _plainly(again) < AS_WELL * _plainly(track)):
+        if again is None or not _better(again, track, reads):
             return track.with_rim(rim)
         return self.stilled_like(again, track)
 
@@ -349,6 +348,14 @@ def _uncovered(
     covered = covered_part(pictures.bgr, frames, rim.x_px, rim.y_px, r)
     other = onward(covered) if covered is not None else way
     return (other, covered) if other.gone(rim) > way.gone(rim) else (way, None)
+
+
+def _better(again: BarTrack, track: BarTrack, reads: RimReads) -> bool:
+    """Whether a path that begins in another picture is to be believed: it leads to more of the rims that were seen, or
+    to as many, and is as plain, nearly."""
+    passed, before = reads.passed_by(again), reads.passed_by(track)
+    as_plain = _plainly(again) >= AS_WELL * _plainly(track)
+    return passed < before or (passed == before and as_plain)
 
 
 def _plainly(track: BarTrack) -> int:
