@@ -7,6 +7,9 @@ import numpy as np
 
 from keen_kettle.core.track import PlateMark, track_bar
 from keen_kettle.core.track.covered import covered_part, laid_over, uncovered
+from tests.core.test_size import RADIUS as SIZE
+from tests.core.test_size import Film as Moving
+from tests.core.test_size import hall
 
 RADIUS, REST = 34, (180, 250)
 WIDE, HIGH, COUNT = 360, 300, 60
@@ -142,6 +145,37 @@ class TestCutPlate(unittest.TestCase):
         off = np.hypot(track.x_px - REST[0], track.y_px - [plate_y(k) for k in range(COUNT)])
         self.assertTrue(np.isfinite(off).all())
         self.assertLess(off.max(), 0.1 * RADIUS)
+
+
+class GoneForAMoment(Moving):
+    """In three pictures the plate is gone, and something pale and round is seen 1.2 radii aside."""
+
+    GONE = range(18, 21)
+
+    def bgr(self, number: int) -> np.ndarray:
+        if number not in self.GONE:
+            return super().bgr(number)
+        picture = hall()
+        x, y = self.place(number)
+        at = (round(x - 1.2 * SIZE), round(y + 0.3 * SIZE))
+        cv2.circle(picture, at, round(SIZE), (118.0, 120.0, 146.0), -1, cv2.LINE_AA)
+        noise = np.random.default_rng(number).normal(0, 2, picture.shape)
+        shown = cv2.GaussianBlur(picture, (0, 0), 1.0) + noise
+        return np.asarray(np.clip(shown, 0, 255), np.uint8)
+
+
+class TestLeaps(unittest.TestCase):
+    def test_a_plate_that_is_gone_for_a_moment_does_not_leap_to_what_is_hardly_like_it(
+        self,
+    ) -> None:
+        film = GoneForAMoment()
+        track = track_bar(film, [film.mark(2)])
+        true = np.array([film.place(k) for k in range(len(track))])
+        off = np.hypot(track.x_px - true[:, 0], track.y_px - true[:, 1]) / SIZE
+        self.assertLess(float(np.nanmax(off)), 0.1)
+        gone = np.zeros(len(track), bool)
+        gone[film.GONE] = True
+        np.testing.assert_array_equal(np.isfinite(off), ~gone)
 
 
 if __name__ == "__main__":
