@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track import plate_judge, rough, small_nets
+from keen_kettle.core.track import nearby, plate_judge, rough, small_nets
 from keen_kettle.core.track.rim_reader import SURE, WEIGHTS, ReadRim, read_rim
 from keen_kettle.core.track.rough import rim_by_mark
 from tests.core.test_camera import answer, painted
@@ -101,7 +101,7 @@ class TestMeasuredWhereRead(unittest.TestCase):
         near, nearer = (ReadRim(X, Y, k * RADIUS, 1.0, 0.0, 0.03, 0.03) for k in (1.03, 1.0))
         (rim, _), (same, _) = rough._measured(picture, near), rough._measured(picture, nearer)
         self.assertLess(abs(max(rim.axes_px) / RADIUS - 1), 0.012, "measured by its edge")
-        differs = np.log(max(rim.axes_px) / near.r) * rough.DIFFERS * near.r
+        differs = np.log(max(rim.axes_px) / near.r) * nearby.DIFFERS * near.r
         self.assertGreater(rim.sigma_px, abs(differs))
         self.assertGreater(rim.sigma_px, 1.3 * same.sigma_px, "the two differ")
         far = ReadRim(X, Y, 1.3 * RADIUS, 0.9, 10.0, 0.03, 0.03)

@@ -22,7 +22,7 @@ from keen_kettle.core.track.rim import (
 )
 from keen_kettle.core.track.rim_reader import ReadRim, read_rim
 
-__all__ = ["rim_nearby"]
+__all__ = ["MOST_OF_SIZE", "as_read", "less_sure", "lies_at", "rim_nearby"]
 
 Picture = NDArray[np.uint8]
 
@@ -32,9 +32,10 @@ WIDTHS, FEWEST_RAYS, PLAIN = (0.06, 0.025), 20, 0.2
 """Within about so many radii of the outline edges are asked, wider first; so many must be so plain."""
 ROUND, TELLING = 0.975, (10.0, 60.0)
 """What is read as less narrow is round. An edge is plain by what most rays have at their strongest, within limits."""
-LARGER, LIKE, DIFFERS = 2.0, 1.5, 0.5
-"""Edges are the rim's where they are no more sigma larger than the first, and no more smaller or aside than the second;
-so much of what the two sizes differ by goes into the uncertainty."""
+LIMITS = (1.5, 2.0, 1.5)
+"""How many sigma edges may lie within the rim that was read, outside of it, and aside."""
+DIFFERS = 0.5
+"""So much of what the two sizes differ by goes into the uncertainty."""
 AS_READ = 0.3
 """What the support of a rim counts that stands as it was read, for its edges lie elsewhere."""
 
@@ -54,18 +55,29 @@ def rim_nearby(picture: Picture, x: float, y: float, r: float) -> Rim | None:
     if not read.sure or abs(np.log(read.r / r)) >= MOST_OF_SIZE:
         return None
     rim = _by_edges(picture, read)
-    if rim is not None and _lies_at(rim, read):
-        differs = DIFFERS * (max(rim.axes_px) - read.r)
-        return replace(rim, sigma_px=float(np.hypot(rim.sigma_px, differs)))
+    if rim is not None and lies_at(rim, read, LIMITS):
+        return less_sure(rim, read)
+    return as_read(read, AS_READ * rim.support if rim is not None else 0.0)
+
+
+def as_read(read: ReadRim, support: float) -> Rim:
+    """The rim as it was read."""
     axes, sigma = (read.narrow * read.r, read.r), read.size_sigma * read.r
-    support = AS_READ * rim.support if rim is not None else 0.0
     return Rim(read.x, read.y, axes, read.tilt_deg, True, sigma, support)
 
 
-def _lies_at(rim: Rim, read: ReadRim) -> bool:
+def less_sure(rim: Rim, read: ReadRim) -> Rim:
+    """A rim that was measured near to where it was read, the less sure the more the two sizes differ."""
+    differs = DIFFERS * (max(rim.axes_px) - read.r)
+    return replace(rim, sigma_px=float(np.hypot(rim.sigma_px, differs)))
+
+
+def lies_at(rim: Rim, read: ReadRim, limits: tuple[float, float, float]) -> bool:
+    """Whether a rim lies as near to where it was read as `limits` says (sigma within, outside and aside)."""
+    within, outside, aside = limits
     larger = float(np.log(max(rim.axes_px) / read.r)) / read.size_sigma
     apart = float(np.hypot(rim.x_px - read.x, rim.y_px - read.y)) / (read.r * read.place_sigma)
-    return -LIKE < larger < LARGER and apart < LIKE
+    return -within < larger < outside and apart < aside
 
 
 def _by_edges(picture: Picture, read: ReadRim) -> Rim | None:

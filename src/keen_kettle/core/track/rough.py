@@ -7,12 +7,11 @@ all that may be meant: the share of the rays that have an edge there, and how ma
 (the plate's) from others, say which it is.
 """
 
-from dataclasses import replace
-
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from keen_kettle.core.track.nearby import MOST_OF_SIZE, as_read, less_sure, lies_at
 from keen_kettle.core.track.outline import (
     ROUGHLY,
     Meant,
@@ -57,11 +56,8 @@ KEPT, APART = 6, 0.07
 COLOUR_WEIGHT, DIVIDED = 0.7, 0.35
 """What colours weigh beside edges, and how far a rim without a sharp edge must divide them: right ones
 do by 0.45 to 1, outlines of chance by less than 0.4, most of them by nothing (see `./kettle bench eye`)."""
-MOST_OF_SIZE = 0.5
-"""A rim that is read so much larger or smaller than the mark (logarithm) is not the one that is meant."""
-TRUSTED, DIFFERS = 1.5, 0.5
-"""Close to a rim that was read edges are looked for within about so many of its sigma; so much of what the two sizes
-differ by goes into the uncertainty."""
+TRUSTED = 1.5
+"""Close to a rim that was read edges are looked for within about so many of its sigma."""
 PLAIN = 0.3
 """The support that edges need which are looked for more widely."""
 WIDELY, CLOSELY = (0.5, 3.0, 1.5), (1.2, 1.2, 1.2)
@@ -138,20 +134,10 @@ def _measured(picture: Picture, read: ReadRim) -> tuple[Rim, RimModel]:
     known = Meant(TRUSTED * read.place_sigma, TRUSTED * read.size_sigma)
     for meant, least, limits in ((ROUGHLY, PLAIN, WIDELY), (known, 0.0, CLOSELY)):
         rim, model = fit_rim(picture, read.x, read.y, read.r, meant)
-        if rim.found and rim.support >= least and _lies_at(rim, read, limits):
-            differs = DIFFERS * (max(rim.axes_px) - read.r)
-            return replace(rim, sigma_px=float(np.hypot(rim.sigma_px, differs))), model
-    axes, sigma = (read.narrow * read.r, read.r), read.size_sigma * read.r
-    as_read = Rim(read.x, read.y, axes, read.tilt_deg, True, sigma, rim.support)
-    return as_read, (model if rim.found else learnt(picture, as_read))
-
-
-def _lies_at(rim: Rim, read: ReadRim, limits: tuple[float, float, float]) -> bool:
-    """Whether a rim lies as near to where it was read as `limits` says (sigma within, outside and aside)."""
-    within, outside, aside = limits
-    larger = float(np.log(max(rim.axes_px) / read.r)) / read.size_sigma
-    apart = float(np.hypot(rim.x_px - read.x, rim.y_px - read.y)) / (read.r * read.place_sigma)
-    return -within < larger < outside and apart < aside
+        if rim.found and rim.support >= least and lies_at(rim, read, limits):
+            return less_sure(rim, read), model
+    stands = as_read(read, rim.support)
+    return stands, (model if rim.found else learnt(picture, stands))
 
 
 def _outermost(picture: Picture, found: tuple[Rim, RimModel], r: float) -> tuple[Rim, RimModel]:
