@@ -293,11 +293,15 @@ def track_bar(
     other = work.sized(track, looks, over)
     if not _agree(other, track):
         same = _same(pictures, other, cancelled)
-    grey, rim = grey_of(pictures.bgr(leading.frame)), other.rim
-    clear = contrast(grey, rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
     track = without_other_shots(other, [*shots.begins, *other.cuts])
-    track = replace(track, contrast=clear, same=same)
-    return replace(track, vertical=_vertical(pictures, track, leading.frame))
+    return _as_filmed(pictures, replace(track, same=same), leading.frame)
+
+
+def _as_filmed(pictures: Pictures, track: BarTrack, marked: int) -> BarTrack:
+    """With how far the plate stands out in the marked picture, and the hall's vertical there."""
+    grey, rim = grey_of(pictures.bgr(marked)), track.rim
+    clear = contrast(grey, rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
+    return replace(track, contrast=clear, vertical=_vertical(pictures, track, marked))
 
 
 def _same(
