@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
 from keen_kettle.core.motion.smooth import choose_cutoff, low_pass, noise_gain
-from keen_kettle.core.track import BarTrack, Scale
+from keen_kettle.core.track import BarTrack, Scale, State
 
 __all__ = ["BarMotion", "bar_motion"]
 
@@ -119,7 +119,7 @@ def bar_motion(
         cutoff_hz = _cutoff(track.t_s, (raw_x, raw_y), max(spans, key=len), rate)
     curves = {name: np.full(len(track), np.nan) for name in CURVES}
     missed = [
-        _smooth_span(track.t_s, raw_x, raw_y, span, rate, cutoff_hz, curves, track.held)
+        _smooth_span(raw_x, raw_y, span, rate, cutoff_hz, curves, track)
         for span in spans
         if len(span) >= FEWEST
     ]
@@ -249,31 +249,37 @@ def _spans(t_s: Array, seen: NDArray[np.intp], held: NDArray[np.bool_]) -> list[
     return list(np.split(seen, breaks))
 
 
-def _even(t_s: Array, values: Array, rate: float) -> tuple[Array, Array, Array]:
+def _even(
+    t_s: Array, values: Array, rate: float, shown: NDArray[np.bool_] | None = None
+) -> tuple[Array, Array, Array]:
     """Evenly spaced times, and the values there (each (n,)): on a curve through the known ones, and on
-    straight lines between them. They differ where pictures are missing: lines lie too low round the fastest.
+    straight lines between those that are `shown` and not bridged (all, unless it is said). They differ where
+    pictures are missing: lines lie too low round the fastest.
     """
     count = max(round((t_s[-1] - t_s[0]) * rate) + 1, 2)
     grid = np.linspace(t_s[0], t_s[-1], count)
     lines = np.interp(grid, t_s, values)
-    if len(t_s) < FEWEST or float(np.max(np.diff(t_s))) < GAP * float(np.median(np.diff(t_s))):
-        return grid, lines, lines
-    return grid, np.asarray(PchipInterpolator(t_s, values)(grid)), lines
+    curve = lines
+    if len(t_s) >= FEWEST and float(np.max(np.diff(t_s))) >= GAP * float(np.median(np.diff(t_s))):
+        curve = np.asarray(PchipInterpolator(t_s, values)(grid))
+    if shown is not None and 0 < shown.sum() < len(shown):
+        lines = np.interp(grid, t_s[shown], values[shown])
+    return grid, curve, lines
 
 
 def _smooth_span(
-    t_s: Array,
     raw_x: Array,
     raw_y: Array,
     span: NDArray[np.intp],
     rate: float,
     cutoff_hz: float,
     curves: dict[str, Array],
-    held: NDArray[np.bool_],
+    track: BarTrack,
 ) -> Array:
     """Smooth one span into `curves`; returns the height residuals of its seen frames."""
-    grid, even_x, lines_x = _even(t_s[span], raw_x[span], rate)
-    _, even_y, lines_y = _even(t_s[span], raw_y[span], rate)
+    t_s, held, shown = track.t_s, track.held, track.state[span] != State.BRIDGED
+    grid, even_x, lines_x = _even(t_s[span], raw_x[span], rate, shown)
+    _, even_y, lines_y = _even(t_s[span], raw_y[span], rate, shown)
     step = grid[1] - grid[0]
     x, y = low_pass(even_x, rate, cutoff_hz), low_pass(even_y, rate, cutoff_hz)
     vx, vy = np.gradient(x, step), np.gradient(y, step)

@@ -28,13 +28,13 @@ from keen_kettle.core.track.run import Patience, Pictures, check_back, follow
 from keen_kettle.core.track.same import same_pictures
 from keen_kettle.core.track.shots import ShotEnds
 from keen_kettle.core.track.size import RimLooks, RimReads
-from keen_kettle.core.track.spans import apply_spans, bridge_slips, without_other_shots
+from keen_kettle.core.track.spans import apply_spans, bridge_gaps, bridge_slips, without_other_shots
 from keen_kettle.core.track.vertical import Vertical, find_vertical
 from keen_kettle.core.track.way import Way
 
 __all__ = ["TRACKER_VERSION", "Pictures", "TrackMemory", "rim_of", "track_bar"]
 
-TRACKER_VERSION = 17
+TRACKER_VERSION = 18
 UPRIGHT_LOOKS = 3
 DOUBT_S, LONG_DOUBT_S, DOUBTFUL = 0.8, 1.5, 0.48
 """A mark that is centred on nothing round is not followed in doubt for longer than the first; a plate not for longer
@@ -119,7 +119,7 @@ class _Work:
         cuts = np.array(sorted({way.cut for way in self.ways if way.cut is not None}), np.intp)
         points = joined(self.ways, self.ordered, self.rims, len(self.pictures.t_s))
         track = as_track(self.pictures.t_s, points, self.rims[self.leading.frame], cuts)
-        return apply_spans(bridge_slips(track), self.hand)
+        return apply_spans(bridge_gaps(bridge_slips(track)), self.hand)
 
     def sized(self, track: BarTrack, looks: RimLooks, over: NDArray[np.uint8] | None) -> BarTrack:
         """With the rim that many pictures tell. Where the only marked one shows another, the plate is followed
