@@ -6,7 +6,8 @@ import cv2
 import numpy as np
 
 from keen_kettle.core.track import PlateMark, State, track_bar
-from keen_kettle.core.track.covered import covered_part, laid_over, uncovered
+from keen_kettle.core.track.covered import covered_part, laid_over, passed_behind, uncovered
+from keen_kettle.core.track.framing import small_grey
 from tests.core.test_size import RADIUS as SIZE
 from tests.core.test_size import Film as Moving
 from tests.core.test_size import hall
@@ -85,11 +86,14 @@ class TestCovered(unittest.TestCase):
 
 
 class PannedFilm:
-    """A plate that goes up behind words, while the camera goes along a hall and up a little."""
+    """A plate that goes up behind words, while the camera goes along a hall and up a little, or stands."""
 
-    RADIUS, COUNT = 15, 60
+    COUNT = 60
 
-    def __init__(self) -> None:
+    def __init__(
+        self, pans: bool = True, radius: int = 15, rest: int = 225, words: int = 226
+    ) -> None:
+        self.radius = radius
         self.t_s = np.arange(self.COUNT) / 30.0
         dice = np.random.default_rng(7)
         rough = cv2.GaussianBlur(dice.normal(0, 30, (420, 700)).astype(np.float32), (0, 0), 3)
@@ -97,18 +101,18 @@ class PannedFilm:
         self.bar = np.zeros((self.COUNT, 2))
         self._pictures = []
         for number in range(self.COUNT):
-            along, up = 2.0 * number, 0.6 * number
+            along, up = (2.0 * number, 0.6 * number) if pans else (90.0, 0.0)
             share = float(np.clip((number - 10) / 35, 0, 1))
             rise = 150 * share * share * (3 - 2 * share)
-            self.bar[number] = 330 - along, 225 + up - rise
+            self.bar[number] = 330 - along, rest + up - rise
             shift = np.array([[1.0, 0, -along], [0, 1, up - 60]])
             picture = cv2.warpAffine(hall, shift, (WIDE, HIGH))
             picture = cv2.cvtColor(picture, cv2.COLOR_GRAY2BGR)
             at = (round(self.bar[number, 0]), round(self.bar[number, 1]))
-            cv2.circle(picture, at, self.RADIUS, (110, 84, 70), -1, cv2.LINE_AA)
-            cv2.circle(picture, at, 9, (96, 100, 100), -1, cv2.LINE_AA)
+            cv2.circle(picture, at, self.radius, (110, 84, 70), -1, cv2.LINE_AA)
+            cv2.circle(picture, at, round(0.6 * radius), (96, 100, 100), -1, cv2.LINE_AA)
             font = cv2.FONT_HERSHEY_DUPLEX
-            cv2.putText(picture, "stay over it", (160, 226), font, 1.2, (250,) * 3, 5, 16)
+            cv2.putText(picture, "stay over it", (160, words), font, 1.2, (250,) * 3, 5, 16)
             noise = np.random.default_rng(number).normal(0, 2, picture.shape)
             self._pictures.append(np.clip(picture + noise, 0, 255).astype(np.uint8))
 
@@ -121,17 +125,40 @@ class TestWordsBeforeAMovingCamera(unittest.TestCase):
         self.film = PannedFilm()
 
     def test_only_the_words_lie_over_the_film(self) -> None:
-        over = laid_over(self.film.bgr, np.arange(self.film.COUNT), self.film.RADIUS)
+        over = laid_over(self.film.bgr, np.arange(self.film.COUNT), self.film.radius)
         assert over is not None
         self.assertGreater(float((over[204:226, 164:350] > 0).mean()), 0.6, "the words")
         self.assertLess(float((over[:185] > 0).mean() + (over[240:] > 0).mean()), 0.01, "the hall")
 
     def test_the_plate_behind_them_is_followed_and_they_are_not(self) -> None:
         film = self.film
-        track = track_bar(film, [PlateMark(0, film.bar[0, 0], film.bar[0, 1], film.RADIUS)])
+        track = track_bar(film, [PlateMark(0, film.bar[0, 0], film.bar[0, 1], film.radius)])
         off = np.hypot(track.x_px - film.bar[:, 0], track.y_px - film.bar[:, 1])
         self.assertTrue(np.isfinite(off).all(), np.flatnonzero(~np.isfinite(off)))
-        self.assertLess(off.max(), 0.2 * film.RADIUS)
+        self.assertLess(off.max(), 0.2 * film.radius)
+
+
+class TestPassedBehind(unittest.TestCase):
+    def setUp(self) -> None:
+        self.film = PannedFilm(pans=False, radius=24, rest=245, words=205)
+
+    def over(self, frames: range) -> np.ndarray | None:
+        looks = {k: small_grey(self.film.bgr(k)) for k in frames}
+        return passed_behind(looks, self.film.bar, self.film.radius, (HIGH, WIDE))
+
+    def test_words_that_the_plate_passes_behind_are_known_and_the_wall_is_not(self) -> None:
+        over = self.over(range(0, 60, 2))
+        assert over is not None
+        self.assertGreater(float((over[183:205, 218:262] > 0).mean()), 0.6, "the words")
+        self.assertEqual(int((over[:165] > 0).sum() + (over[223:] > 0).sum()), 0, "the wall")
+        self.assertIsNone(self.over(range(45, 60)), "before they are passed they may be the wall's")
+
+    def test_the_plate_is_followed_behind_them(self) -> None:
+        film = self.film
+        track = track_bar(film, [PlateMark(0, film.bar[0, 0], film.bar[0, 1], film.radius)])
+        off = np.hypot(track.x_px - film.bar[:, 0], track.y_px - film.bar[:, 1])
+        self.assertTrue(np.isfinite(off).all())
+        self.assertLess(off.max(), 0.2 * film.radius)
 
 
 class TestCutPlate(unittest.TestCase):

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, MarkError
 from keen_kettle.core.track.background import PROBES, Glance, still_path
-from keen_kettle.core.track.covered import covered_part, laid_over
+from keen_kettle.core.track.covered import covered_part, laid_over, passed_behind
 from keen_kettle.core.track.cues import contrast
 from keen_kettle.core.track.framing import small_grey
 from keen_kettle.core.track.hand import HandWork
@@ -174,15 +174,23 @@ class _Work:
         return replace(track, still_x_px=x, still_y_px=y, camera_known=still.known)
 
     def laid_over(self, track: BarTrack) -> NDArray[np.uint8] | None:
-        """What lies over a film whose camera moves, if the plate comes behind it; otherwise None."""
+        """What lies over the film, if the plate comes behind it; otherwise None."""
         r = float(np.mean(track.rim.axes_px))
-        if not track.camera_known or track.camera_moved_px < CAMERA_MOVES * r:
-            return None
+        over = self._laid_over_moving(r) if self._camera_moves(track, r) else None
+        if over is not None and any(way.comes_near(over, r) for way in self.ways):
+            return over
+        shape = self.pictures.bgr(self.marked).shape
+        path = np.column_stack([track.x_px, track.y_px])
+        return passed_behind(self.memory.glances, path, r, shape[:2])
+
+    def _camera_moves(self, track: BarTrack, r: float) -> bool:
+        return track.camera_known and track.camera_moved_px >= CAMERA_MOVES * r
+
+    def _laid_over_moving(self, r: float) -> NDArray[np.uint8] | None:
+        """What stays where it is while the hall moves."""
         t_s, both = self.pictures.t_s, zip(self.ways, self.runs, strict=True)
         shots = [way.shot(t_s, anchor.frame) for way, (anchor, _) in both]
-        over = laid_over(self.pictures.bgr, np.unique(np.concatenate(shots)), r)
-        near = over is not None and any(way.comes_near(over, r) for way in self.ways)
-        return over if near else None
+        return laid_over(self.pictures.bgr, np.unique(np.concatenate(shots)), r)
 
     def _run(self, anchor: PlateMark, last: int, over: NDArray[np.uint8] | None) -> Way:
         """One run, remembered if it can be; checked backwards where no other mark ends it."""
