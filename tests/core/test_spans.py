@@ -1,4 +1,5 @@
-"""Short gaps in the path: bridged where the plate goes on as it went, and told to be less sure."""
+"""A path that is whole: short gaps bridged where the plate goes on as it went, and told to be less sure; rough
+marks in line with what was followed."""
 
 import unittest
 from dataclasses import replace
@@ -8,7 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from keen_kettle.core.simulate import LiftScript
-from keen_kettle.core.track import BarTrack, State
+from keen_kettle.core.track import BarTrack, PlateMark, State
+from keen_kettle.core.track.joined import in_line
 from keen_kettle.core.track.spans import LONGEST_GAP_S, bridge_gaps
 from tests.core.test_motion import PLACES, judged, motion_of, simulated
 
@@ -70,6 +72,39 @@ class TestShortGaps(unittest.TestCase):
         at_the_end = lost(len(WHOLE) - 3, len(WHOLE))
         for track in (long, elsewhere, cut, at_the_end):
             np.testing.assert_array_equal(bridge_gaps(track).state, track.state)
+
+
+class TestRoughMarks(unittest.TestCase):
+    def beside(self, share: float, frame: int) -> BarTrack:
+        """The track with a rim's centre in a frame that is so many radii above the plate's."""
+        ways = {name: getattr(WHOLE, name).copy() for name in PLACES}
+        for name in ("y_px", "still_y_px"):
+            ways[name][frame] -= share * WHOLE.r_px[frame]
+        state = WHOLE.state.copy()
+        state[frame] = State.BY_HAND
+        return replace(WHOLE, state=state, **ways)
+
+    def mark(self, frame: int, exact: bool = False) -> PlateMark:
+        return PlateMark(frame, 0.0, 0.0, 64.0, exact=exact)
+
+    def test_a_rim_read_beside_the_followed_plate_is_no_leap(self) -> None:
+        for frame in (0, PULL[0] + 10, EVENTS["peak_velocity"]):
+            placed = in_line(self.beside(-0.08, frame), [self.mark(frame)])
+            off = np.hypot(placed.x_px - WHOLE.x_px, placed.y_px - WHOLE.y_px)[frame]
+            self.assertLess(float(off), 0.02 * float(WHOLE.r_px[frame]))
+            self.assertEqual(placed.state[frame], State.BY_HAND)
+
+    def test_in_the_first_picture_it_does_not_hide_where_the_lift_begins(self) -> None:
+        leaps = self.beside(-0.08, 0)
+        self.assertNotIn("lift_off", judged(SCRIPT, leaps).events)
+        placed = judged(SCRIPT, in_line(leaps, [self.mark(0)])).events
+        self.assertEqual(placed["lift_off"].frame, EVENTS["lift_off"])
+
+    def test_an_exact_mark_and_one_of_another_place_stay(self) -> None:
+        for share, exact in ((-0.08, True), (0.5, False)):
+            track = self.beside(share, PULL[0])
+            placed = in_line(track, [self.mark(PULL[0], exact)])
+            np.testing.assert_array_equal(placed.y_px, track.y_px)
 
 
 if __name__ == "__main__":

@@ -1,6 +1,7 @@
 """One path from the runs of all marks: between two marks both directions are blended."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,7 +11,14 @@ from keen_kettle.core.track.plate import GOOD, Point
 from keen_kettle.core.track.rim import Rim
 from keen_kettle.core.track.way import Way
 
-__all__ = ["as_track", "joined"]
+__all__ = ["as_track", "in_line", "joined"]
+
+BESIDE, BESIDE_S, FEWEST = 6, 0.25, 5
+"""The nearest seen points, so many, no farther away than this, tell where the plate is in a rough mark, if they are
+as many as the last."""
+SPREADS, MOST_OFF = 3.0, 0.2
+"""They are believed where that is farther from the rim's centre than so much of their own spread; what is so many radii
+off is another place."""
 
 
 def joined(
@@ -79,3 +87,28 @@ def as_track(
         contrast=0.0,
         cuts=cuts,
     )
+
+
+def in_line(track: BarTrack, ordered: Sequence[PlateMark]) -> BarTrack:
+    """The path with the points of rough marks where their neighbours have the plate, on a parabola.
+
+    A rim's centre is read within some hundredths of the radius, and the plate is followed by its rings and its look,
+    which may lie beside that. One point of another kind is a leap; in the first picture of a film, a bar that
+    rises already.
+    """
+    x, y = track.x_px.copy(), track.y_px.copy()
+    for mark in ordered:
+        here = np.array([x[mark.frame], y[mark.frame]])
+        again = (track.x_px == here[0]) & (track.y_px == here[1])
+        away_s = track.t_s - track.t_s[mark.frame]
+        own = np.flatnonzero(track.seen & ~again & (np.abs(away_s) <= BESIDE_S))
+        near = own[np.argsort(np.abs(away_s[own]), kind="stable")[:BESIDE]]
+        if mark.exact or len(near) < FEWEST:
+            continue
+        ways = np.column_stack([x[near], y[near]])
+        bent = np.polyfit(away_s[near], ways, 2)
+        spread = float(np.std(ways - np.vander(away_s[near], 3) @ bent))
+        off = float(np.hypot(*(bent[-1] - here)))
+        if SPREADS * spread < off < MOST_OFF * float(track.r_px[mark.frame]):
+            x[again], y[again] = bent[-1]
+    return replace(track, x_px=x, y_px=y, still_x_px=x.copy(), still_y_px=y.copy())

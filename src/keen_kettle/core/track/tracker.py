@@ -19,7 +19,7 @@ from keen_kettle.core.track.covered import covered_part, laid_over, passed_behin
 from keen_kettle.core.track.cues import contrast
 from keen_kettle.core.track.framing import small_grey
 from keen_kettle.core.track.hand import HandWork
-from keen_kettle.core.track.joined import as_track, joined
+from keen_kettle.core.track.joined import as_track, in_line, joined
 from keen_kettle.core.track.mark import BarTrack, PlateMark, State
 from keen_kettle.core.track.plate import Follower, Point, grey_of
 from keen_kettle.core.track.rim import Rim, RimModel, rim_as_drawn
@@ -119,6 +119,7 @@ class _Work:
         cuts = np.array(sorted({way.cut for way in self.ways if way.cut is not None}), np.intp)
         points = joined(self.ways, self.ordered, self.rims, len(self.pictures.t_s))
         track = as_track(self.pictures.t_s, points, self.rims[self.leading.frame], cuts)
+        track = in_line(track, self.ordered)
         return apply_spans(bridge_gaps(bridge_slips(track)), self.hand)
 
     def sized(self, track: BarTrack, looks: RimLooks, over: NDArray[np.uint8] | None) -> BarTrack:
