@@ -92,13 +92,13 @@ class TestCuts(unittest.TestCase):
 
 class TestFoundAgain(unittest.TestCase):
     def test_what_is_found_after_a_gap_is_never_called_good(self) -> None:
-        pictures = moving(12) + wall(14) + [disc(126, 120, 30, seed=90 + k) for k in range(10)]
+        pictures = moving(12) + wall(20) + [disc(126, 120, 30, seed=90 + k) for k in range(10)]
         track = track_bar(Slides(pictures), [MARK])
-        self.assertTrue((track.state[13:25] == State.LOST).all())
-        self.assertTrue((track.state[28:] == State.CHECK).all())
+        self.assertTrue((track.state[13:31] == State.LOST).all())
+        self.assertTrue((track.state[34:] == State.CHECK).all())
         self.assertLess(abs(float(track.x_px[-1]) - 126), 1.5)
-        confirmed = track_bar(Slides(pictures), [MARK, PlateMark(35, 126, 120, 30)])
-        self.assertTrue((confirmed.state[28:35] == State.GOOD).all())
+        confirmed = track_bar(Slides(pictures), [MARK, PlateMark(41, 126, 120, 30)])
+        self.assertTrue((confirmed.state[34:41] == State.GOOD).all())
 
     def test_a_path_that_does_not_find_home_is_doubted(self) -> None:
         """Half-way a like plate takes over while the true one is covered: nothing after is good."""

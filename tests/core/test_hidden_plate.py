@@ -6,7 +6,13 @@ import cv2
 import numpy as np
 
 from keen_kettle.core.track import PlateMark, State, track_bar
-from keen_kettle.core.track.covered import covered_part, laid_over, passed_behind, uncovered
+from keen_kettle.core.track.covered import (
+    cleared,
+    covered_part,
+    laid_over,
+    passed_behind,
+    uncovered,
+)
 from keen_kettle.core.track.framing import small_grey
 from tests.core.test_size import RADIUS as SIZE
 from tests.core.test_size import Film as Moving
@@ -152,6 +158,16 @@ class TestPassedBehind(unittest.TestCase):
         self.assertGreater(float((over[183:205, 218:262] > 0).mean()), 0.6, "the words")
         self.assertEqual(int((over[:165] > 0).sum() + (over[223:] > 0).sum()), 0, "the wall")
         self.assertIsNone(self.over(range(45, 60)), "before they are passed they may be the wall's")
+
+    def test_words_are_cleared_by_what_is_beside_them(self) -> None:
+        over = self.over(range(0, 60, 2))
+        assert over is not None
+        shown, (x, y) = self.film.bgr(0), self.film.bar[0]
+        clear = cleared(shown, over, float(x), float(y), self.film.radius)
+        words, away = over > 0, over == 0
+        self.assertGreater(int(shown[words].max()), 245)
+        self.assertLess(float(np.quantile(clear[199:204, 222:258], 0.9)), 200)
+        np.testing.assert_array_equal(clear[away], shown[away])
 
     def test_the_plate_is_followed_behind_them(self) -> None:
         film = self.film

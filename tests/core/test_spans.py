@@ -63,6 +63,15 @@ class TestShortGaps(unittest.TestCase):
         self.assertGreater(float((np.concatenate(off) < 1).mean()), 0.68)
         self.assertGreater(float((np.concatenate(off) < 2).mean()), 0.93)
 
+    def test_the_point_at_which_the_plate_is_slipping_off_is_part_of_the_gap(self) -> None:
+        first = PULL[0] + 10
+        slipping = lost(first, first + 4)
+        slipping.state[first - 1], slipping.state[first + 4] = State.CHECK, State.CHECK
+        for frame in (first - 1, first + 4):
+            slipping.y_px[frame] += 0.3 * slipping.r_px[frame]
+        off = np.abs(bridge_gaps(slipping).y_px - WHOLE.y_px) / WHOLE.r_px
+        self.assertLess(float(off.max()), 0.05)
+
     def test_what_is_no_short_gap_on_one_way_stays_a_gap(self) -> None:
         k = EVENTS["peak_velocity"]
         long = lost(k - 5, k + 1 + round(LONGEST_GAP_S * FPS))

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.errors import ClipUnreadable
 from keen_kettle.core.track.overlay import overlay_mask
 
-__all__ = ["covered_part", "laid_over", "passed_behind", "uncovered"]
+__all__ = ["cleared", "covered_part", "laid_over", "passed_behind", "uncovered"]
 
 Array = NDArray[np.float64]
 Grey = NDArray[np.uint8]
@@ -31,7 +31,7 @@ LEAST_STEEP = 12.0
 WIDER_SHARE, WIDER_PX = 0.03, 2
 """How far a letter reaches from its edge."""
 REACH, LEAST_COVERED, MOST_COVERED = 1.25, 0.03, 0.7
-FILLED, RINGS = 1.15, 12
+FILLED, RINGS, INPAINT_PX = 1.15, 12, 4
 BEFORE, BESIDE = 0.9, 1.3
 """An edge lies on the plate's place within so many radii of its centre, and away from it beyond so many."""
 MOSTLY, FEWEST_BEFORE, FEWEST_BESIDE, LEAST_EDGES = 0.85, 1, 3, 0.015
@@ -195,6 +195,17 @@ def _steps(grey: Grey) -> NDArray[np.float32]:
     soft = cv2.GaussianBlur(grey, (0, 0), 0.8)
     across, down = (cv2.Sobel(soft, cv2.CV_32F, *one) for one in ((1, 0), (0, 1)))
     return np.asarray(np.stack([across, down]) / 8, np.float32)
+
+
+def cleared(picture: Picture, over: Grey, x: float, y: float, r: float) -> Picture:
+    """A picture (h, w, 3) in which what lies over it (h, w; not 0) round a place, two radii far, is filled by what is
+    beside it (inpainting after Telea)."""
+    room = _room(x, y, 2 * r)
+    if not over[room].any():
+        return picture
+    shown = picture.copy()
+    shown[room] = cv2.inpaint(picture[room], over[room], INPAINT_PX, cv2.INPAINT_TELEA)
+    return shown
 
 
 def uncovered(grey: Grey, covered: Grey, x: float, y: float, r: float) -> Grey:

@@ -26,9 +26,10 @@ SNAP, SNAPS, HURRIES = 0.3, 2.0, 1.5
 """In a longer doubtful stretch a point that goes so far in one frame (radii, and times what it goes after
 that) snaps back to the plate; a bridge that is so much faster than its ends joins the wrong places."""
 BRIDGED_CONFIDENCE = 0.5
-LONGEST_GAP_S, GAP_HURRIES = 0.3, 2.0
+LONGEST_GAP_S, GAP_HURRIES, DOUBTS = 0.35, 2.0, 2
 """Over a longer gap no curve is to be believed, nor one that is so much faster than its ends: a gap that holds the
-fastest of a simulated pull is up to 1.9 times as fast."""
+fastest of a simulated pull is up to 1.9 times as fast. So many doubtful points between a gap and good ones are part
+of it: the plate was slipping off there."""
 SLOPE_FRAMES, SLOPE_S, BENT_FRAMES = 5, 0.15, 4
 """The velocity at a bridge's ends is that of the seen frames within this time beside it, and of so many at least: of
 a parabola through them, where they are enough for one. Gaps of 0.13 to 0.27 s in simulated pulls then move events
@@ -108,7 +109,7 @@ def bridge_gaps(track: BarTrack) -> BarTrack:
     parts no lift."""
     x, y, r = track.x_px.copy(), track.y_px.copy(), track.r_px.copy()
     state, confidence = track.state.copy(), track.confidence.copy()
-    for first, end in _runs(track.state == State.LOST):
+    for first, end in (_with_doubts(track, *gap) for gap in _runs(track.state == State.LOST)):
         cut = ((track.cuts >= first) & (track.cuts <= end)).any()
         if cut or _took_s(track, first, end) > LONGEST_GAP_S:
             continue
@@ -119,6 +120,20 @@ def bridge_gaps(track: BarTrack) -> BarTrack:
         x[frames], y[frames], r[frames] = curve(frames)
         state[frames], confidence[frames] = State.BRIDGED, BRIDGED_CONFIDENCE
     return replace(track, x_px=x, y_px=y, r_px=r, state=state, confidence=confidence)
+
+
+def _with_doubts(track: BarTrack, first: int, end: int) -> tuple[int, int]:
+    """A gap with the doubtful points beside it that part it from good ones, if it is a short one with them."""
+    before = track.state[max(first - DOUBTS - 1, 0) : first][::-1]
+    after = track.state[end : end + DOUBTS + 1]
+    grown = first - _doubts(before), end + _doubts(after)
+    return grown if _took_s(track, *grown) <= LONGEST_GAP_S else (first, end)
+
+
+def _doubts(states: NDArray[np.uint8]) -> int:
+    """How many of some states (k,) are doubtful before a good one comes; 0 if none does."""
+    good = np.flatnonzero(states == State.GOOD)
+    return int(good[0]) if len(good) and (states[: good[0]] == State.CHECK).all() else 0
 
 
 def _runs(frames: NDArray[np.bool_]) -> NDArray[np.intp]:

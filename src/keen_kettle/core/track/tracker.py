@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, MarkError
 from keen_kettle.core.track.background import PROBES, Glance, still_path
-from keen_kettle.core.track.covered import covered_part, laid_over, passed_behind
+from keen_kettle.core.track.covered import cleared, covered_part, laid_over, passed_behind
 from keen_kettle.core.track.cues import contrast
 from keen_kettle.core.track.framing import small_grey
 from keen_kettle.core.track.hand import HandWork
@@ -201,9 +201,7 @@ class _Work:
         if kept is None or heading * kept[0].last < heading * last:
             pictures = self._glancing()
             picture = pictures.bgr(anchor.frame)
-            if anchor not in self.memory.rims:
-                self.memory.rims[anchor] = rim_of(picture, anchor)
-            rim, model = self.memory.rims[anchor]
+            rim, model = self._rim(anchor, picture, over)
             patience = Patience(LONG_DOUBT_S, DOUBTFUL) if rim.found else Patience(DOUBT_S, 1.0)
 
             def onward(covered: NDArray[np.uint8] | None) -> Way:
@@ -232,6 +230,17 @@ class _Work:
         shorter = {n: p for n, p in way.points.items() if heading * n <= heading * last}
         cut = way.cut if way.cut is not None and heading * way.cut <= heading * last else None
         return Way(shorter, cut, last)
+
+    def _rim(
+        self, anchor: PlateMark, picture: NDArray[np.uint8], over: NDArray[np.uint8] | None
+    ) -> tuple[Rim, RimModel]:
+        """The rim of a mark, looked for once; and once more without what lies over it, where it was not found."""
+        if anchor not in self.memory.rims:
+            self.memory.rims[anchor] = rim_of(picture, anchor)
+        found = self.memory.rims[anchor]
+        if over is None or found[0].found:
+            return found
+        return rim_of(cleared(picture, over, anchor.x_px, anchor.y_px, anchor.r_px), anchor)
 
     def _glancing(self) -> _Glancing:
         first, last = self.hand.limits(len(self.pictures.t_s))
