@@ -20,7 +20,8 @@ LEAST_TURN_M, TURN_SHARE, TURN_SIGMAS = 0.01, 0.01, 4.0
 clip's range (house defaults)."""
 BEGUN_SHARE, EARLY_SHARE, EARLY_POINTS = 0.25, 0.04, 4
 """A bar whose first step is so large a share of its largest, or that has made so much of its rise
-after so many points, rises already where it is first seen."""
+after so many points, rises already where it is first seen; not one that rests after its first point, which then is
+off by itself."""
 FROM_REST = 1.5
 """A bar that gathers speed evenly from rest goes at least 1.67 times as far in the second picture as in the
 first; one that is cut into hardly farther."""
@@ -82,7 +83,8 @@ def _seen_whole(steady: Array, low: int, high: int, sigma_m: float) -> tuple[boo
     first = float(np.max(steps[: 2 if len(steps) > 4 else 1]))
     early = float(np.max(steady[low : low + EARLY_POINTS]) - steady[low])
     resting = early < max(EARLY_SHARE * float(steady[high] - steady[low]), 4 * sigma_m)
-    begun = low > 0 or (first < BEGUN_SHARE * largest and resting)
+    rested = len(steps) > 4 and bool(np.max(np.abs(steps[1:4])) < BEGUN_SHARE * steps[0])
+    begun = low > 0 or rested or (first < BEGUN_SHARE * largest and resting)
     ended = high < len(steady) - 1 or float(steps[-1]) < BEGUN_SHARE * largest
     return begun, ended
 
