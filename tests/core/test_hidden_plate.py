@@ -195,9 +195,9 @@ class GoneForAMoment(Moving):
 
     GONE = range(18, 21)
 
-    def bgr(self, number: int) -> np.ndarray:
+    def drawn(self, number: int) -> np.ndarray:
         if number not in self.GONE:
-            return super().bgr(number)
+            return super().drawn(number)
         picture = hall()
         x, y = self.place(number)
         at = (round(x - 1.2 * SIZE), round(y + 0.3 * SIZE))

@@ -43,6 +43,7 @@ class Film:
         self.t_s = np.arange(COUNT) / 30
         self.zoom = np.linspace(1, self.zooms, COUNT)
         self._hall = hall()
+        self._drawn: dict[int, Picture] = {}
 
     def place(self, number: int) -> NDArray[np.float64]:
         """Where the plate's centre is, by its way: (x, y) pixels."""
@@ -50,6 +51,11 @@ class Film:
         return np.asarray(middle + self.zoom[number] * np.array([0, 100 - RISE[number]]))
 
     def bgr(self, number: int) -> Picture:
+        if number not in self._drawn:
+            self._drawn[number] = self.drawn(number)
+        return self._drawn[number].copy()
+
+    def drawn(self, number: int) -> Picture:
         picture = self._hall.copy()
         centre = (WIDE // 2, round(HIGH / 2 + 100 - RISE[number]))
         for share, colour in ((1.0, (46, 44, 150)), (0.45, (120, 120, 190)), (0.4, (46, 44, 150))):
