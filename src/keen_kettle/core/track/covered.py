@@ -22,7 +22,7 @@ Array = NDArray[np.float64]
 Grey = NDArray[np.uint8]
 Picture = NDArray[np.uint8]
 
-LOOKS = 24
+LOOKS, MOST_LOOKS = 24, 40
 SELDOM = 15
 """An edge is there in every picture that is there in all but so many per cent of the looks (a picture
 may be damaged, somebody may pass)."""
@@ -104,30 +104,45 @@ def passed_behind(
     shape : height and width of a whole picture
     """
     seen = [(*looks[k], path[k]) for k in sorted(looks) if np.isfinite(path[k]).all()]
-    if len(seen) < LOOKS // 3 or len({grey.shape for grey, _, _ in seen}) > 1:
+    seen = seen[:: -(-len(seen) // MOST_LOOKS) or 1]
+    if len(seen) < LOOKS // 3 or len({(grey.shape, by) for grey, by, _ in seen}) > 1:
         return None
-    edges = [_steps(grey) for grey, _, _ in seen]
+    by, places = seen[0][1], np.array([place for _, _, place in seen])
+    reach = (BESIDE + GOES_ON) * r
+    left, top = np.maximum(by * (places.min(axis=0) - reach), 0).astype(int)
+    right, foot = np.maximum(by * (places.max(axis=0) + reach) + 1, 0).astype(int)
+    room = slice(top, foot), slice(left, right)
+    over = _on_the_way([grey[room] for grey, _, _ in seen], by * places - [left, top], by * r)
+    if over is None:
+        return None
+    small = np.zeros(seen[0][0].shape, np.uint8)
+    small[room] = 255 * over
+    high, wide = shape
+    return np.asarray(cv2.resize(small, (wide, high), interpolation=cv2.INTER_NEAREST), np.uint8)
+
+
+def _on_the_way(looks: list[Grey], places: Array, r: float) -> Grey | None:
+    """Which pixels of some looks belong to something behind which a plate of radius `r` passes that is at `places`
+    (looks, 2): 1, else 0."""
+    if not looks[0].size:
+        return None
+    edges = [_steps(grey) for grey in looks]
     usual = np.mean(edges, axis=0)
     way = usual / np.maximum(np.hypot(*usual), 1e-6)
     rows, columns = np.mgrid[: usual.shape[1], : usual.shape[2]]
     steep = np.zeros((3, *rows.shape), np.uint8)
     asked = np.zeros_like(steep)
-    for steps, (_, by, (x, y)) in zip(edges, seen, strict=True):
-        away = np.hypot(columns - by * x, rows - by * y) / (by * r)
+    for steps, (x, y) in zip(edges, places, strict=True):
+        away = np.hypot(columns - x, rows - y) / r
         there = (steps * way).sum(axis=0) > LEAST_STEEP
         for kind, part in enumerate((away < BEFORE, away > BESIDE, away >= 0)):
             asked[kind] += part
             steep[kind] += part & there
     before, beside, lasting = steep >= MOSTLY * asked
     over = before & beside & (asked[0] >= FEWEST_BEFORE) & (asked[1] >= FEWEST_BESIDE)
-    small_r = seen[0][1] * r
-    if over.sum() < LEAST_EDGES * np.pi * small_r**2:
+    if over.sum() < LEAST_EDGES * np.pi * r**2:
         return None
-    wide = _wider(_with_the_rest(over, lasting, small_r), small_r)
-    high, long = shape
-    return np.asarray(
-        255 * cv2.resize(wide, (long, high), interpolation=cv2.INTER_NEAREST), np.uint8
-    )
+    return _wider(_with_the_rest(over, lasting, r), r)
 
 
 def _with_the_rest(
