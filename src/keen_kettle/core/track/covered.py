@@ -31,7 +31,9 @@ LEAST_STEEP = 12.0
 WIDER_SHARE, WIDER_PX = 0.03, 2
 """How far a letter reaches from its edge."""
 REACH, LEAST_COVERED, MOST_COVERED = 1.25, 0.03, 0.7
-FILLED, RINGS, INPAINT_PX = 1.15, 12, 4
+FILLED, RINGS = 1.15, 12
+CLEARED, INPAINT_PX = 2.0, 4
+"""So many radii round a mark words are painted over, each pixel by what is so near to it."""
 BEFORE, BESIDE = 0.9, 1.3
 """An edge lies on the plate's place within so many radii of its centre, and away from it beyond so many."""
 MOSTLY, FEWEST_BEFORE, FEWEST_BESIDE, LEAST_EDGES = 0.85, 1, 3, 0.015
@@ -213,9 +215,9 @@ def _steps(grey: Grey) -> NDArray[np.float32]:
 
 
 def cleared(picture: Picture, over: Grey, x: float, y: float, r: float) -> Picture:
-    """A picture (h, w, 3) in which what lies over it (h, w; not 0) round a place, two radii far, is filled by what is
+    """A picture (h, w, 3) in which what lies over it (h, w; not 0) round a place is filled by what is
     beside it (inpainting after Telea)."""
-    room = _room(x, y, 2 * r)
+    room = _room(x, y, CLEARED * r)
     if not over[room].any():
         return picture
     shown = picture.copy()

@@ -1,4 +1,5 @@
-"""One path from the runs of all marks: between two marks both directions are blended."""
+"""One path from the runs of all marks: between two marks both directions are blended, and rough marks are put in line
+with what was followed from them."""
 
 from collections.abc import Sequence
 from dataclasses import replace

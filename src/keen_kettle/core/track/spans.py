@@ -33,7 +33,7 @@ of it: the plate was slipping off there."""
 SLOPE_FRAMES, SLOPE_S, BENT_FRAMES = 5, 0.15, 4
 """The velocity at a bridge's ends is that of the seen frames within this time beside it, and of so many at least: of
 a parabola through them, where they are enough for one. Gaps of 0.13 to 0.27 s in simulated pulls then move events
-by 0.1 pictures in the mean; straight lines, which are late where the bar gathers speed, moved them twice as far."""
+by 0.1 to 0.2 pictures in the mean; straight lines, which are late where the bar gathers speed, by 0.1 to 0.3."""
 
 
 def apply_spans(track: BarTrack, hand: HandWork) -> BarTrack:
@@ -86,7 +86,7 @@ def bridge_slips(track: BarTrack) -> BarTrack:
     points lie beside the curve that joins what was seen before and after."""
     x, y, r = track.x_px.copy(), track.y_px.copy(), track.r_px.copy()
     state, confidence = track.state.copy(), track.confidence.copy()
-    for first, end in _runs((track.state == State.CHECK) & (track.confidence < WEAK)):
+    for first, end in _stretches((track.state == State.CHECK) & (track.confidence < WEAK)):
         if _took_s(track, first, end) > LONGEST_SLIP_S:
             first, end = _before_a_snap(track, first, end)
         frames = np.arange(first, end)
@@ -109,7 +109,7 @@ def bridge_gaps(track: BarTrack) -> BarTrack:
     parts no lift."""
     x, y, r = track.x_px.copy(), track.y_px.copy(), track.r_px.copy()
     state, confidence = track.state.copy(), track.confidence.copy()
-    for first, end in (_with_doubts(track, *gap) for gap in _runs(track.state == State.LOST)):
+    for first, end in (_with_doubts(track, *gap) for gap in _stretches(track.state == State.LOST)):
         cut = ((track.cuts >= first) & (track.cuts <= end)).any()
         if cut or _took_s(track, first, end) > LONGEST_GAP_S:
             continue
@@ -136,7 +136,7 @@ def _doubts(states: NDArray[np.uint8]) -> int:
     return int(good[0]) if len(good) and (states[: good[0]] == State.CHECK).all() else 0
 
 
-def _runs(frames: NDArray[np.bool_]) -> NDArray[np.intp]:
+def _stretches(frames: NDArray[np.bool_]) -> NDArray[np.intp]:
     """The stretches (k, 2) of frames (n,) that are true: the first of each, and the one after its last."""
     edges = np.flatnonzero(np.diff(np.concatenate([[False], frames, [False]]).astype(int)))
     return edges.reshape(-1, 2)
