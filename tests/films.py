@@ -37,9 +37,6 @@ __all__ = ["TestFilm", "film", "sightings", "tracked", "twice"]
 _own = tempfile.TemporaryDirectory(prefix="kettle-films-")
 ROOM = Path(os.environ.get("KETTLE_TEST_FILMS", _own.name))
 
-SMALL = Camera(800, 450, 178.0, 415.0, 387.5)
-"""What a phone sends on: large enough for everything, and tracked in half the time."""
-
 TINY = Camera(640, 360, 142.0, 332.0, 310.0)
 """For the window's tests, which track over and over what they look at."""
 
@@ -50,7 +47,7 @@ SCRIPTS: dict[str, tuple[LiftScript, Filming]] = {
     ),
     "left": (
         LiftScript("snatch", faults={"deep-rebend": 1.0}, still_s=0.4, end_s=0.2),
-        Filming(fps=30, exposure_s=1 / 120, seed=6, camera=replace(SMALL, facing="left")),
+        Filming(fps=25, exposure_s=1 / 120, seed=6, camera=replace(TINY, facing="left")),
     ),
     "dip": (
         LiftScript("jerk", receive="power", faults={"dip-forward": 1.0}, still_s=0.3, end_s=0.2),

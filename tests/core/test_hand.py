@@ -142,11 +142,21 @@ class TestFixedPoints(unittest.TestCase):
         track_bar(pictures, [MARK], memory=memory)
         first_cost, pictures.asked = pictures.asked, 0
         again = track_bar(pictures, [MARK], memory=memory)
-        self.assertLess(pictures.asked, 0.65 * first_cost)
+        self.assertLess(pictures.asked, 0.1 * first_cost)
         with_memory = track_bar(pictures, [MARK, second], memory=memory)
         without = track_bar(pictures, [MARK, second])
         np.testing.assert_allclose(with_memory.x_px, without.x_px, atol=1e-9)
         self.assertEqual(again.state[0], State.BY_HAND)
+        hidden = HandWork((Span(10, 14, "hidden"),))
+        pictures.asked = 0
+        after = track_bar(pictures, [MARK], hand=hidden, memory=memory)
+        self.assertLess(pictures.asked, 0.65 * first_cost, "the plate only is followed once more")
+        anew = track_bar(pictures, [MARK], hand=hidden)
+        for one, other in ((after.still_x_px, anew.still_x_px), (after.x_px, anew.x_px)):
+            np.testing.assert_allclose(one, other, atol=0.05)
+        np.testing.assert_array_equal(after.same, anew.same)
+        self.assertEqual(after.vertical, anew.vertical)
+        self.assertLess(abs(after.rim.axes_px[1] / anew.rim.axes_px[1] - 1), 0.002)
 
 
 class TestSpans(unittest.TestCase):

@@ -231,9 +231,10 @@ class DeskCase(unittest.TestCase):
         self.drag_mark(window, known)
         return window
 
-    def measured(self, name: str, lift: str = "clean") -> Window:
-        """A window with a film of the test run, tracked before, open on Review with its answer."""
-        self.keep(film(name), lift=lift)
+    def measured(self, name: str, lift: str = "clean", path: Path | None = None) -> Window:
+        """A window with a film of the test run, tracked before, open on Review with its answer; `path` is a copy of
+        its own."""
+        self.keep(film(name), lift=lift, path=path)
         shelf = Shelf(database_file(self.folder))
         marked = replace(shelf.clips()[0], marks=(film(name).mark(),))
         shelf.change_clip(marked.id, marks=marked.marks)

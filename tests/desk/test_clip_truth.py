@@ -17,14 +17,7 @@ class TrackedCase(DeskCase):
         known = film("hang")
         place = self.room / "mine.mp4"
         place.write_bytes(known.path.read_bytes())
-        self.keep(known, lift="hang power clean", path=place)
-        window = self.open()
-        self.open_clip(window)
-        self.drag_mark(window, known)
-        self.press(window, "T")
-        self.until(lambda: window.models.review.answer is not None, 90, "it was not tracked")
-        self.settle()
-        return window
+        return self.measured("hang", "hang power clean", place)
 
 
 class TestSeveralLifts(DeskCase):
@@ -82,7 +75,7 @@ class TestSetUp(TrackedCase):
         say = window.stations.review.widget.say
         say._check_fold.open_up(True)
         self.settle()
-        self.assertIn("Frames a second: 30 a second", self.shown(say))
+        self.assertIn("Frames a second: 25 a second", self.shown(say))
         self.assertIn("known once the bar is tracked", self.shown(say))
         self.drag_mark(window, known)
         self.press(window, "T")

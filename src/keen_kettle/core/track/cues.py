@@ -15,6 +15,9 @@ SIDE = 44
 """Templates are compared at this many pixels a side."""
 FEWEST_CORNERS, AROUND_PX = 6, 8
 """With fewer nothing is followed; what lies round a corner is asked so far."""
+LEVELS, LEVELS_HOME = 4, 2
+"""So many sizes of the pictures are asked where a corner went; fewer for the way home, which is known but for what
+the way on was off."""
 LEAST_SEEN = 0.2
 """With less of it in the picture a template says nothing."""
 
@@ -55,8 +58,8 @@ def flow_guess(
         return None
     expected = first + np.array(shift, np.float32)
     window = int(np.clip(r / 3, 9, 21)) | 1
-    after, there = _flow(before, now, first, expected, window)
-    back, home = _flow(now, before, after, first, window)
+    after, there = _flow(before, now, first, expected, window, LEVELS)
+    back, home = _flow(now, before, after, first, window, LEVELS_HOME)
     miss = np.linalg.norm(back - first, axis=2).ravel()
     kept = there & home & (miss < 0.8)
     if kept.sum() < FEWEST_CORNERS:
@@ -92,16 +95,16 @@ def _corners(grey: Grey, x: float, y: float, r: float, hidden: Grey | None) -> P
 
 
 def _flow(
-    before: Grey, now: Grey, points: Points, expected: Points, window: int
+    before: Grey, now: Grey, points: Points, expected: Points, window: int, levels: int
 ) -> tuple[Points, NDArray[np.bool_]]:
-    """Where the points went, and which of them were found."""
+    """Where the points went, looked for in so many sizes of the pictures, and which of them were found."""
     after, found, _ = cv2.calcOpticalFlowPyrLK(
         before,
         now,
         points,
         expected.copy(),
         winSize=(window, window),
-        maxLevel=3,
+        maxLevel=levels - 1,
         criteria=(cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 20, 0.01),
         flags=cv2.OPTFLOW_USE_INITIAL_FLOW,
     )

@@ -52,14 +52,17 @@ def follow(
     step: Callable[[int, Point], None],
     stride: int = 1,
     patience: Patience = Patience(),
+    one_shot: bool = False,
 ) -> Way:
-    """Follow from frame `start` to frame `last`, forwards or backwards.
+    """Follow from frame `start` to frame `last`, forwards or backwards; to the end of the shot, unless all is known to
+    be `one_shot`.
 
     What stays doubtful for longer than one's patience is not followed on, and is given up from where
     the doubt began.
     """
     heading = stride if last >= start else -stride
-    way, shot = Way({}, None, last), ShotWatch(grey_of(pictures.bgr(start)))
+    way = Way({}, None, last)
+    shot = None if one_shot else ShotWatch(grey_of(pictures.bgr(start)))
     before_t = float(pictures.t_s[start])
     doubt: list[int] = []
     doubt_s = 0.0
@@ -69,7 +72,7 @@ def follow(
         try:
             picture = pictures.bgr(number)
             grey, hidden = grey_of(picture), hand.hides(number)
-            gone = shot.gone(grey)
+            gone = 0 if shot is None else shot.gone(grey)
             if gone and not hidden:
                 way.end_shot(number, gone, heading)
                 break
@@ -123,7 +126,7 @@ def check_back(
     def silent(number: int, point: Point) -> None:
         step(number, way.points.get(number, point))
 
-    back = follow(pictures, plate, end, start, HandWork(), silent, stride)
+    back = follow(pictures, plate, end, start, HandWork(), silent, stride, one_shot=True)
     frames = [n for n in back.points if n in way.points and np.isfinite(way.points[n].x)]
     away = np.array([back.points[n].away_from(way.points[n]) for n in frames])
     if not len(away):

@@ -1,8 +1,5 @@
 """Where one shot of a film ends: cut from one picture to the next, or dissolved into the next over some."""
 
-from collections import deque
-from collections.abc import Sequence
-
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -32,27 +29,62 @@ class ShotWatch:
     """Sees pictures (height, width) in their order, or backwards, and tells when the shot has ended."""
 
     def __init__(self, first: Grey) -> None:
-        self._before = first
-        self._seen: deque[Small] = deque([_small(first)], maxlen=max(LENGTHS) + 1)
+        self._before, self._small = first, _small(first)
+        self._seen = _Seen(self._small)
 
     def gone(self, grey: Grey) -> int:
         """How many pictures, this one included, belong to the shot no more; 0 while it goes on."""
         before, self._before = self._before, grey
-        self._seen.append(_small(grey))
-        return 1 if _is_cut(before, grey, *list(self._seen)[-2:]) else self._dissolved()
+        a, self._small = self._small, _small(grey)
+        self._seen.see(self._small)
+        return 1 if _is_cut(before, grey, a, self._small) else self._dissolved()
 
     def _dissolved(self) -> int:
-        seen = list(self._seen)
-        for length in LENGTHS:
-            if length >= len(seen):
-                return 0
-            begin, middle, now = seen[-1 - length], seen[-1 - length // 2], seen[-1]
-            soon = float(_shares([begin, middle, now])[1].max()) <= MOST_LEFT
-            if soon and _unlike(begin, now):
-                shares, left = _shares(seen[-1 - length :])
+        seen = self._seen
+        lengths = np.array([one for one in LENGTHS if one < seen.count], np.intp)
+        _, middle = seen.shares(lengths // 2, lengths)
+        for length in (int(one) for one in lengths[middle <= MOST_LEFT]):
+            if _unlike(seen.ago(length), self._small):
+                shares, left = seen.shares(np.arange(length, -1, -1), length)
                 if _mixes(shares) and float(left.max()) <= MOST_LEFT:
                     return length + 1 - int(np.argmax(shares > BETWEEN[0]))
         return 0
+
+
+class _Seen:
+    """The last pictures of a shot, small, and what each has in common with each: the products of how they differ from
+    the first (of the pictures themselves nothing would be left of them in single precision)."""
+
+    def __init__(self, first: Small) -> None:
+        self._first = first
+        self._differ = np.zeros((max(LENGTHS) + 1, first.size), np.float32)
+        self._products = np.zeros((len(self._differ), len(self._differ)))
+        self.count = 1
+        self._at = 0
+
+    def see(self, small: Small) -> None:
+        self._at = (self._at + 1) % len(self._differ)
+        self.count = min(self.count + 1, len(self._differ))
+        self._differ[self._at] = (small - self._first).ravel()
+        self._products[self._at] = self._products[:, self._at] = (
+            self._differ @ self._differ[self._at]
+        )
+
+    def ago(self, back: int) -> Small:
+        """The picture so many before the last one."""
+        row = self._differ[(self._at - back) % len(self._differ)]
+        return np.asarray(self._first + row.reshape(self._first.shape), np.float32)
+
+    def shares(self, ago: NDArray[np.intp], begin: NDArray[np.intp] | int) -> tuple[Array, Array]:
+        """The last one's share in each of the pictures so many before it (n,), if they are mixtures of the last and the
+        one `begin` pictures before it, and how much of what these differ by that leaves; (n,) each."""
+        p, last = self._products, self._at
+        rows, first = ((self._at - one) % len(self._differ) for one in (ago, begin))
+        along = p[rows, last] - p[rows, first] - p[first, last] + p[first, first]
+        far = p[rows, rows] - 2 * p[rows, first] + p[first, first]
+        square = np.maximum(p[last, last] - 2 * p[last, first] + p[first, first], 1e-9)
+        shares = along / square
+        return shares, np.sqrt(np.maximum(far / square - shares**2, 0.0))
 
 
 class ShotEnds:
@@ -68,17 +100,6 @@ class ShotEnds:
             self.begins.append(number - gone + 1)
         if gone or self._shot is None:
             self._shot = ShotWatch(grey)
-
-
-def _shares(pictures: Sequence[Small]) -> tuple[Array, Array]:
-    """The last picture's share in each (rows, columns), if they are mixtures of the first and the last, and
-    how much of what these differ by that leaves; (n,) each."""
-    gone = [(one - pictures[0]).ravel() for one in pictures]
-    way = gone[-1]
-    square = max(float(way @ way), 1e-9)
-    shares = np.array([float(one @ way) / square for one in gone])
-    far = np.array([float(one @ one) / square for one in gone])
-    return shares, np.sqrt(np.maximum(far - shares**2, 0.0))
 
 
 def _mixes(shares: Array) -> bool:

@@ -23,7 +23,8 @@ SOFT_UNDER, SOFTNESS, SOFT_STEP = 0.7, 0.4, 1.15
 """A crop that is so much smaller than the picture is softened first, or fine patterns alias; those that are
 smaller by up to one such step together."""
 EVEN_LEVELS = 6.0
-BATCH = 16
+BATCH = 2
+"""So many crops are shown at once: more are no faster, and the last ones would be padded."""
 
 
 def crops_of(picture: Picture, circles: Array, side: int, reach: float) -> Picture:

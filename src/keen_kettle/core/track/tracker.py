@@ -42,6 +42,7 @@ than the second with less confidence than this (of five films followed in doubt 
 in three that are followed rightly, and 0.3 and 0.46 in two that are not)."""
 PLATE_SHARE = 0.75
 """The share of the work that following the plate takes; the background takes the rest."""
+EVERY = slice(None)
 LEAST_GONE, FEWEST_TO_DOUBT = 0.2, 12
 """What is plainly seen away from the mark in less than this share of the pictures may be a caption that lies
 over the plate."""
@@ -53,18 +54,45 @@ MOSTLY, AS_WELL = 0.5, 0.9
 path is plain. A path that begins in another picture is as plain if so much of the first one's is."""
 
 
+@dataclass(frozen=True)
+class _Looked:
+    """What a film shows along a path that was `followed`, with the rim of the mark `leading`.
+
+    `track` is that path again, without what lies `over` the film (not 0; None where nothing does) and with the
+    camera's movement; `zoom` as in `_Work`; `reads` the rims along it; `begins` the frames with which another shot
+    begins; `same` (frames,) the repeats; `vertical` the hall's.
+    """
+
+    leading: PlateMark
+    followed: BarTrack
+    track: BarTrack
+    over: NDArray[np.uint8] | None
+    zoom: NDArray[np.float64] | None
+    reads: RimReads | None
+    begins: Sequence[int]
+    same: NDArray[np.bool_]
+    vertical: Vertical
+
+    def leads_along(self, leading: PlateMark, followed: BarTrack) -> bool:
+        """Whether it holds for another path: one that is nearly the same wherever it is seen."""
+        if leading != self.leading:
+            return False
+        return _agree(followed, self.followed, np.isfinite(followed.x_px))
+
+
 @dataclass
 class TrackMemory:
-    """Runs that were done already, so that a new mark costs only what it changes.
+    """What was done already, so that a new mark or span costs only what it changes.
 
     A run depends on nothing but its mark, its direction, the hidden spans and whether what lies over the
     film is left out; a shorter one is the beginning of a longer one. `glances` are some of the pictures that were
-    met on the ways, small, by number.
+    met on the ways, small, by number; `looked` what the film shows along the paths.
     """
 
     ways: dict[tuple[object, ...], tuple[Way, Rim]] = field(default_factory=dict)
     rims: dict[PlateMark, tuple[Rim, RimModel]] = field(default_factory=dict)
     glances: dict[int, Glance] = field(default_factory=dict)
+    looked: list[_Looked] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -122,10 +150,37 @@ class _Work:
         track = in_line(track, self.ordered)
         return apply_spans(bridge_gaps(bridge_slips(track)), self.hand)
 
-    def sized(self, track: BarTrack, looks: RimLooks, over: NDArray[np.uint8] | None) -> BarTrack:
+    def looked_along(self, followed: BarTrack) -> _Looked:
+        """What the film shows along a path; looked for once in paths that are nearly the same."""
+        for looked in self.memory.looked:
+            if looked.leads_along(self.leading, followed):
+                over, self.zoom = looked.over, looked.zoom
+                track = followed if over is None else self.follow(over)
+                return replace(looked, track=track.with_camera_of(looked.track))
+        track = self.stilled(followed)
+        over = self.laid_over(track)
+        if over is not None:
+            track = self.stilled_like(self.follow(over), track)
+        high, wide = self.pictures.bgr(self.marked).shape[:2]
+        shots, looks = ShotEnds(), RimLooks(track, self.marked, self.zoom, (wide, high))
+
+        def see(number: int, picture: NDArray[np.uint8], grey: NDArray[np.uint8]) -> None:
+            shots.see(number, grey)
+            looks.see(number, picture)
+
+        same = _same(self.pictures, track, self.cancelled, see)
+        reads = looks.reads(self._go_on) if not self.leading.exact else None
+        vertical = _vertical(self.pictures, track, shots.begins, self.marked)
+        looked = _Looked(
+            self.leading, followed, track, over, self.zoom, reads, shots.begins, same, vertical
+        )
+        self.memory.looked.append(looked)
+        return looked
+
+    def sized(self, looked: _Looked) -> BarTrack:
         """With the rim that many pictures tell. Where the only marked one shows another, the plate is followed
         anew from a picture that shows it plainly."""
-        reads = looks.reads(self._go_on) if not self.leading.exact else None
+        track, reads, over = looked.track, looked.reads, looked.over
         if reads is None:
             return track
         reads = reads.with_marked(track.rim)
@@ -296,30 +351,15 @@ def track_bar(
     runs = _runs(ordered, *hand.limits(len(pictures.t_s)))
     memory = memory or TrackMemory()
     work = _Work(pictures, ordered, runs, leading, hand, memory, progress, cancelled, found)
-    track = work.stilled(work.follow(None))
-    over = work.laid_over(track)
-    if over is not None:
-        track = work.stilled_like(work.follow(over), track)
-    high, wide = pictures.bgr(leading.frame).shape[:2]
-    shots, looks = ShotEnds(), RimLooks(track, leading.frame, work.zoom, (wide, high))
-
-    def see(number: int, picture: NDArray[np.uint8], grey: NDArray[np.uint8]) -> None:
-        shots.see(number, grey)
-        looks.see(number, picture)
-
-    same = _same(pictures, track, cancelled, see)
-    other = work.sized(track, looks, over)
-    if not _agree(other, track):
-        same = _same(pictures, other, cancelled)
-    track = without_other_shots(other, [*shots.begins, *other.cuts])
-    return _as_filmed(pictures, replace(track, same=same), leading.frame)
-
-
-def _as_filmed(pictures: Pictures, track: BarTrack, marked: int) -> BarTrack:
-    """With how far the plate stands out in the marked picture, and the hall's vertical there."""
-    grey, rim = grey_of(pictures.bgr(marked)), track.rim
+    looked = work.looked_along(work.follow(None))
+    track, same, vertical = work.sized(looked), looked.same, looked.vertical
+    if not _agree(track, looked.track):
+        same = _same(pictures, track, cancelled)
+        vertical = _vertical(pictures, track, looked.begins, leading.frame)
+    track = without_other_shots(track, [*looked.begins, *track.cuts])
+    grey, rim = grey_of(pictures.bgr(leading.frame)), track.rim
     clear = contrast(grey, rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
-    return replace(track, contrast=clear, vertical=_vertical(pictures, track, marked))
+    return replace(track, same=same, contrast=clear, vertical=vertical)
 
 
 def _same(
@@ -332,8 +372,10 @@ def _same(
     return same_pictures(pictures.bgr, len(track), cancelled, plate, seen)
 
 
-def _vertical(pictures: Pictures, track: BarTrack, marked: int) -> Vertical:
-    """The hall's vertical, in the place of the camera to which the path is carried back."""
+def _vertical(pictures: Pictures, track: BarTrack, begins: Sequence[int], marked: int) -> Vertical:
+    """The hall's vertical, in the place of the camera to which the path is carried back, from the marked one of the
+    shots that begin so."""
+    track = without_other_shots(track, [*begins, *track.cuts])
     seen = np.flatnonzero(np.isfinite(track.x_px))
     held = track.camera_moved_px > 0
     near = np.sort(seen[np.argsort(np.abs(seen - marked))[:UPRIGHT_LOOKS]])
@@ -384,10 +426,10 @@ def _plainly(track: BarTrack) -> int:
     return int(np.sum(track.state == State.GOOD))
 
 
-def _agree(one: BarTrack, other: BarTrack) -> bool:
-    """Whether two paths are nearly the same and seen in the same pictures."""
-    away = np.hypot(one.x_px - other.x_px, one.y_px - other.y_px)
-    known = np.isfinite(one.x_px) == np.isfinite(other.x_px)
+def _agree(one: BarTrack, other: BarTrack, frames: NDArray[np.bool_] | slice = EVERY) -> bool:
+    """Whether two paths are nearly the same in some frames, and seen in the same of them."""
+    away = np.hypot(one.x_px - other.x_px, one.y_px - other.y_px)[frames]
+    known = (np.isfinite(one.x_px) == np.isfinite(other.x_px))[frames]
     return bool(known.all() and np.nanmax(away, initial=0.0) < ALIKE * np.mean(one.rim.axes_px))
 
 
