@@ -47,7 +47,7 @@ SCRIPTS: dict[str, tuple[LiftScript, Filming]] = {
     ),
     "left": (
         LiftScript("snatch", faults={"deep-rebend": 1.0}, still_s=0.4, end_s=0.2),
-        Filming(fps=25, exposure_s=1 / 120, seed=6, camera=replace(TINY, facing="left")),
+        Filming(fps=30, exposure_s=1 / 120, seed=6, camera=replace(TINY, facing="left")),
     ),
     "dip": (
         LiftScript("jerk", receive="power", faults={"dip-forward": 1.0}, still_s=0.3, end_s=0.2),

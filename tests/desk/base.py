@@ -257,7 +257,7 @@ class DeskCase(unittest.TestCase):
         """Use an action by its key, as the window's shortcut would (it must be enabled by then)."""
         wanted = QKeySequence(keys)
         action = next(one for one in window.actions_by_id.values() if wanted in one.shortcuts())
-        self.until(action.isEnabled, 1, f"{action.text()} is not enabled")
+        self.until(action.isEnabled, 5, f"{action.text()} is not enabled")
         combination = wanted[0]
         target = self.app.focusWidget() or window
         QTest.keyClick(target, combination.key(), combination.keyboardModifiers())

@@ -75,7 +75,7 @@ class TestSetUp(TrackedCase):
         say = window.stations.review.widget.say
         say._check_fold.open_up(True)
         self.settle()
-        self.assertIn("Frames a second: 25 a second", self.shown(say))
+        self.assertIn("Frames a second: 30 a second", self.shown(say))
         self.assertIn("known once the bar is tracked", self.shown(say))
         self.drag_mark(window, known)
         self.press(window, "T")
