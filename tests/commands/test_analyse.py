@@ -68,7 +68,7 @@ class TestAnalyse(unittest.TestCase):
         self.assertEqual(whole["camera"], still)
         self.assertTrue(upright["found"])
         self.assertLess(abs(upright["lean_deg"]), 2 * upright["sigma_deg"])
-        clock = {"slowed": 1.0, "trusted": True, "even": True, "frozen_s": 0.0}
+        clock = {"slowed": 1.0, "hangs": 1.0, "trusted": True, "even": True, "frozen_s": 0.0}
         self.assertEqual(whole["clock"], clock)
         check = {row["id"]: row["state"] for row in whole["clip"]["check"]["rows"]}
         self.assertEqual((check["camera"], check["times"]), ("good", "good"))

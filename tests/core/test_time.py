@@ -1,6 +1,7 @@
 """Repeated pictures, and what follows from them: which clock is the lift's, and where lifts are."""
 
 import unittest
+from collections.abc import Iterator
 from dataclasses import replace
 from itertools import pairwise
 
@@ -16,7 +17,7 @@ from keen_kettle.core.errors import Cancelled, ClipUnreadable
 from keen_kettle.core.motion import film_clock, repeated_share
 from keen_kettle.core.motion.rises import rises
 from keen_kettle.core.simulate import LiftScript, SimulatedLift, simulate_lift
-from keen_kettle.core.track import BarTrack
+from keen_kettle.core.track import BarTrack, State
 from keen_kettle.core.track.same import same_pictures, without_slow
 from tests.core.test_motion import track_of
 
@@ -80,6 +81,18 @@ class TestClock(unittest.TestCase):
         self.assertIsNotNone(uneven.measures["rise"].value)
         self.assertIn("Heights, order and angles hold", " ".join(uneven.notes))
 
+    def test_repeats_take_no_time_where_the_plate_is_lost_either(self) -> None:
+        lift = lifted()
+        track = shown(lift, 30.0, RUNS["four times"])
+        lost = slice(12, int(4 * 30 * lift.path.events_s["lift_off"]) - 8)
+        x, y, state = track.x_px.copy(), track.y_px.copy(), track.state.copy()
+        x[lost] = y[lost] = np.nan
+        state[lost] = State.LOST
+        hidden = replace(track, x_px=x, y_px=y, still_x_px=x, still_y_px=y, state=state)
+        times, whole = film_clock(hidden, None).t_s, film_clock(track, None).t_s
+        np.testing.assert_allclose(times, whole, atol=0.1)
+        self.assertGreater(4 * (whole[lost.stop] - whole[0]), 0.9 * lost.stop / 30)
+
     def test_a_film_brought_to_a_higher_rate_keeps_its_own_time(self) -> None:
         """Every third picture is the one before again: twenty differ in each second."""
         lift = lifted()
@@ -121,6 +134,61 @@ class TestClock(unittest.TestCase):
         track = shown(lift, 30.0, [1])
         found = answer(replace(track, same=np.ones(len(track), bool)), lift)
         self.assertEqual(found.reps, ())
+
+
+class TestSlowMotion(unittest.TestCase):
+    """Films that were filmed fast and saved at 30 a second: no picture is repeated."""
+
+    LIFTS = (
+        ("snatch", "floor", "full"),
+        ("snatch", "hang", "power"),
+        ("clean", "floor", "full"),
+        ("clean", "blocks", "power"),
+        ("clean", "floor", "none"),
+        ("jerk", "front rack", "split"),
+    )
+
+    def lifts(self) -> Iterator[SimulatedLift]:
+        for family, start, receive in self.LIFTS:
+            script = LiftScript(family, start, receive, still_s=0.5, end_s=0.5)
+            yield simulate_lift(script)
+
+    def test_a_film_as_slow_as_life_is_believed(self) -> None:
+        for lift in self.lifts():
+            found = answer(shown(lift, 30.0, [1]), lift)
+            self.assertEqual((found.clock.trusted, found.clock.hangs), (True, 1.0))
+            self.assertIsNotNone(found.measures["peak_velocity"].value)
+
+    def test_a_bar_that_hangs_in_the_air_too_long_tells_slow_motion(self) -> None:
+        for lift in self.lifts():
+            found = answer(shown(lift, 120.0, [1]), lift)
+            self.assertFalse(found.clock.trusted)
+            self.assertLess(abs(np.log(found.clock.slowed / 4)), 0.35)
+            speed = found.measures["peak_velocity"]
+            self.assertIsNone(speed.value)
+            self.assertIn("slow motion", speed.why)
+            self.assertTrue({"peak_velocity", "peak_height"} <= set(found.events))
+            self.assertIn("how many frames a second it was filmed", " ".join(found.notes))
+
+    def test_events_are_where_they_are_in_slow_motion(self) -> None:
+        for times in (2, 4, 8):
+            lift = lifted()
+            found = answer(shown(lift, 30.0 * times, [1]), lift)
+            ratio = found.measures["rhythm"].value
+            assert ratio is not None
+            self.assertAlmostEqual(ratio, lift.truth_measures()["rhythm"], delta=0.35)
+            for event in ("lift_off", "peak_velocity", "peak_height", "lowest"):
+                away = found.events[event].frame / (30 * times) - lift.path.events_s[event]
+                self.assertLess(abs(away), 0.04, (times, event))
+
+    def test_told_the_rate_the_speeds_are_true(self) -> None:
+        lift = lifted()
+        found = answer(shown(lift, 120.0, [1]), lift, capture_fps=120.0)
+        value = found.measures["peak_velocity"].value
+        assert value is not None
+        self.assertAlmostEqual(value, lift.truth_measures()["peak_velocity"], delta=0.05)
+        gentle = answer(shown(lift, 120.0, [1]), lift, capture_fps=30.0)
+        self.assertTrue(gentle.clock.trusted, "who says so has lifted so slowly")
 
 
 def _with_drops(lift: SimulatedLift) -> BarTrack:

@@ -1,6 +1,8 @@
 """What the window says about a clip's own truth: several lifts, camera, slow motion, the check."""
 
 import unittest
+from dataclasses import replace
+from unittest import mock
 
 import numpy as np
 
@@ -66,6 +68,10 @@ class TestSetUp(TrackedCase):
         self.assertAlmostEqual(rhythm.axes.end_s, review.index.duration_s * 25 / 45, delta=0.02)
         self.press(window, "Ctrl+Z")
         self.until(lambda: review.answer is not None and review.answer.clock.slowed == 1)
+        self.assertEqual(rhythm._speed_words(), "velocity, m/s")
+        slow = replace(review.answer, clock=review.answer.clock.at_pace(3.0))
+        with mock.patch.object(type(review), "answer", slow):
+            self.assertEqual(rhythm._speed_words(), "velocity, times not known")
 
     def test_the_clip_check_is_beside_the_film_before_and_after_tracking(self) -> None:
         known = film("left")

@@ -29,6 +29,7 @@ from keen_kettle.core.motion import (
     add_body_events,
     bar_measures,
     bar_motion,
+    bar_pace,
     body_measures,
     body_motion,
     family_is_read,
@@ -61,6 +62,7 @@ BARELY_M = 0.13
 """A bar that is tipped or rolled while setting up rises so little (9 cm was seen); only a shrug does too,
 and the faults of pulls are not those of shrugs. House default."""
 UNTRUE_TIMES = "the film repeats its pictures, so its times are not the lift's"
+SLOW_TIMES = "the film seems to be slow motion, so its times are not the lift's"
 
 
 @dataclass(frozen=True)
@@ -126,8 +128,15 @@ def assess(
 
 def bar_moves(track: BarTrack, settings: ClipSettings) -> BarMoves:
     """The bar in metres and seconds, as the settings have it."""
+    moves = _timed(track, settings, film_clock(track, settings.capture_fps))
+    if settings.capture_fps is not None or settings.scale_by == "none":
+        return moves
+    pace = bar_pace(moves.motion, settings.derivative)
+    return moves if pace == 1 else _timed(track, settings, moves.clock.at_pace(pace))
+
+
+def _timed(track: BarTrack, settings: ClipSettings, clock: Clock) -> BarMoves:
     scale = scale_of(track, settings)
-    clock = film_clock(track, settings.capture_fps)
     track = replace(track, t_s=clock.t_s, vertical=vertical_of(track, settings))
     motion = bar_motion(track, scale, settings.facing, settings.cutoff_hz, settings.steady)
     return BarMoves(track, scale, clock, replace(motion, even=clock.even))
@@ -247,7 +256,7 @@ def rep_measures(
     measures |= body_measures(motion, body, events, settings.derivative)
     if settings.scale_by == "none":
         measures = in_diameters(measures, UNKNOWN_SCALE)
-    return without_times(measures, clock, UNTRUE_TIMES)
+    return without_times(measures, clock, SLOW_TIMES if clock.hangs > 1 else UNTRUE_TIMES)
 
 
 def _barely(

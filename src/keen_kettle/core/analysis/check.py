@@ -50,7 +50,7 @@ def check_clip(
     index: ClipIndex, track: BarTrack | None = None, answer: Assessment | None = None
 ) -> ClipCheck:
     """Check a clip, as far as it is known: with the track and its answer, all of it."""
-    rows = [_rate(index, track, answer), _times(index, track), _resolution(index)]
+    rows = [_rate(index, track, answer), _times(index, track, answer), _resolution(index)]
     if track is not None and answer is not None:
         rows += [
             _view(answer),
@@ -92,13 +92,16 @@ def _rate(index: ClipIndex, track: BarTrack | None, answer: Assessment | None) -
     )
 
 
-def _times(index: ClipIndex, track: BarTrack | None) -> CheckRow:
+def _times(index: ClipIndex, track: BarTrack | None, answer: Assessment | None) -> CheckRow:
     uneven = index.uneven_share
     repeated = repeated_share(track) if track is not None else 0.0
     state = max(_graded(repeated, 0.02, 0.2), _graded(uneven, 0.05, 0.5), key=STATES.index)
     parts = [f"{100 * uneven:.0f} % of the steps uneven"]
     if track is not None:
         parts.append(f"{100 * repeated:.0f} % of the frames repeated")
+    if answer is not None and answer.clock.hangs > 1:
+        state = "poor"
+        parts.append(f"about {answer.clock.hangs:.0f} times slower than life")
     if index.leaps:
         state = "poor"
         parts.append(f"{index.leaps} impossible leap{'s' if index.leaps > 1 else ''} in the times")

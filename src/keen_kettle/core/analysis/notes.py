@@ -133,6 +133,12 @@ def _time_notes(track: BarTrack, clock: Clock) -> list[str]:
 
 def _untrue_times(track: BarTrack, clock: Clock) -> str:
     """What repeated pictures leave standing and what they take away."""
+    if clock.hangs > 1 and clock.even:
+        return (
+            f"The bar hangs in the air about {clock.hangs:.0f} times as long as a thrown one can: slow motion. "
+            "Heights, order, angles and ratios of speeds hold; speed, time and power are left out. Say in the "
+            "set-up at how many frames a second it was filmed (its own rate, if the lift was so gentle)."
+        )
     share = f"{100 * repeated_share(track):.0f} % of the frames repeat the one before"
     if not clock.even:
         return (

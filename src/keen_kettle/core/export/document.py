@@ -66,6 +66,7 @@ def document(
         "camera": _camera(settings, track, assessment),
         "clock": {
             "slowed": _number(assessment.clock.slowed, 4),
+            "hangs": _number(assessment.clock.hangs, 2),
             "trusted": assessment.clock.trusted,
             "frozen_s": _number(assessment.clock.frozen_s, 3),
             "even": assessment.clock.even,

@@ -39,6 +39,7 @@ from keen_kettle.core.motion.events import (
 from keen_kettle.core.motion.hand_events import HandEvent, with_hand_events
 from keen_kettle.core.motion.jerk import find_jerk_events, jerk_measures
 from keen_kettle.core.motion.measures import Measure, bar_measures
+from keen_kettle.core.motion.pace import bar_pace
 from keen_kettle.core.motion.pause import Pause, pause_on_the_way
 from keen_kettle.core.motion.read_lift import family_is_read, read_lift
 from keen_kettle.core.motion.reps import Rep, split_reps
@@ -68,6 +69,7 @@ __all__ = [
     "add_body_events",
     "bar_measures",
     "bar_motion",
+    "bar_pace",
     "body_measures",
     "body_motion",
     "event_name",

@@ -62,7 +62,8 @@ class Clock:
 
     `slowed` is how many times slower than life the film runs (1: as filmed). `trusted`: they are the
     lift's times. `even`: speeds can at least be compared with each other, since all pictures are as
-    far apart.
+    far apart. `hangs`: about how many times too long the bar hung in the air in the film's own times
+    (see `bar_pace`; 1: it did not), which is taken out.
     """
 
     t_s: NDArray[np.float64]
@@ -71,6 +72,13 @@ class Clock:
     even: bool = True
     frozen_s: float = 0.0
     """How long pictures are frozen while the bar moves; that is taken out."""
+    hangs: float = 1.0
+
+    def at_pace(self, pace: float) -> "Clock":
+        """The clock of a film that runs about so many times slower: near enough for what counts in tenths of a
+        second, but not the lift's own."""
+        t_s = self.t_s[0] + (self.t_s - self.t_s[0]) / pace
+        return replace(self, t_s=t_s, slowed=self.slowed * pace, trusted=False, hangs=pace)
 
 
 @dataclass(frozen=True)
@@ -133,7 +141,7 @@ def _by_pictures(
     track: BarTrack, usual: float, repeated: float, step_s: float, trusted: bool, even: bool
 ) -> Clock:
     """A clock in which every differing picture is one step further; `usual` is the film's own step."""
-    steps = np.where(track.held, HELD_STEP * step_s, step_s)
+    steps = np.where(track.repeats, HELD_STEP * step_s, step_s)
     steps[0] = 0.0
     slowed = usual / step_s / max(1.0 - repeated, 0.02)
     return Clock(track.t_s[0] + np.cumsum(steps), slowed, trusted, even)

@@ -174,6 +174,12 @@ class BarTrack:
         return np.asarray((self.same & free) | repeated)
 
     @property
+    def repeats(self) -> NDArray[np.bool_]:
+        """Frames that show the picture before them again, whether the plate is seen in it or not."""
+        repeated = np.asarray(self.state == State.REPEATED)
+        return repeated if self.same is None else np.asarray(self.same | repeated)
+
+    @property
     def camera_px(self) -> NDArray[np.float64]:
         """How far the camera's movement has carried the plate, shape (frames, 2), pixels."""
         return np.column_stack([self.x_px - self.still_x_px, self.y_px - self.still_y_px])

@@ -161,11 +161,17 @@ class Rhythm(QWidget):
         t_s = float(np.clip(self._model.times_s[self._model.frame], axes.begin_s, axes.end_s))
         return axes.x(t_s)
 
+    def _times_are_true(self) -> bool:
+        answer = self._model.answer
+        return answer is None or answer.clock.trusted
+
     def _speeds_are_true(self) -> bool:
         answer = self._model.answer
-        return answer is None or (answer.clock.trusted and answer.scale.by != "none")
+        return answer is None or (self._times_are_true() and answer.scale.by != "none")
 
     def _speed_words(self) -> str:
+        if not self._times_are_true():
+            return "velocity, times not known"
         return "velocity, m/s" if self._speeds_are_true() else "velocity, scale not known"
 
     def _height_words(self) -> str:
@@ -338,7 +344,7 @@ class Rhythm(QWidget):
                 spot = QRectF(box.right() + 8, axes.y_height(cm) - 8, RIGHT - 8, 16)
                 painter.drawText(spot, left, f"{cm:.0f}")
         step = 0.5 if axes.end_s - axes.begin_s <= 8 else 2.0
-        for t in _ticks(axes.begin_s, axes.end_s, step):
+        for t in _ticks(axes.begin_s, axes.end_s, step) if self._times_are_true() else ():
             painter.drawLine(QPointF(axes.x(t), box.bottom()), QPointF(axes.x(t), box.bottom() + 4))
             spot = QRectF(axes.x(t) - 30, box.bottom() + 5, 60, 16)
             painter.drawText(spot, Qt.AlignmentFlag.AlignHCenter, f"{t:.1f} s")
