@@ -171,6 +171,8 @@ class TestSlowMotion(unittest.TestCase):
             self.assertIn("how many frames a second it was filmed", " ".join(found.notes))
 
     def test_events_are_where_they_are_in_slow_motion(self) -> None:
+        jerk = simulate_lift(LiftScript("jerk", "front rack", "split", still_s=0.5, end_s=0.5))
+        self.assertIn("dip_bottom", answer(shown(jerk, 240.0, [1]), jerk).events)
         for times in (2, 4, 8):
             lift = lifted()
             found = answer(shown(lift, 30.0 * times, [1]), lift)
@@ -180,6 +182,16 @@ class TestSlowMotion(unittest.TestCase):
             for event in ("lift_off", "peak_velocity", "peak_height", "lowest"):
                 away = found.events[event].frame / (30 * times) - lift.path.events_s[event]
                 self.assertLess(abs(away), 0.04, (times, event))
+
+    def test_a_bar_that_is_lifted_slowly_and_held_is_no_slow_motion(self) -> None:
+        t = np.arange(0, 5, 1 / 30)
+        height = (
+            0.55 * np.interp(t, [1, 2.6], [0, 1]) ** 2 * (3 - 2 * np.interp(t, [1, 2.6], [0, 1]))
+        )
+        noise = np.random.default_rng(4).normal(0, 0.001, (2, len(t)))
+        found = answer(track_of(t, noise[0], 0.225 + height + noise[1]), lifted())
+        self.assertTrue(found.reps)
+        self.assertEqual((found.clock.trusted, found.clock.hangs), (True, 1.0))
 
     def test_told_the_rate_the_speeds_are_true(self) -> None:
         lift = lifted()

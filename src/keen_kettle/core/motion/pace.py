@@ -10,8 +10,7 @@ import numpy as np
 
 from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.motion.bar import BarMotion
-from keen_kettle.core.motion.events import Event
-from keen_kettle.core.motion.reps import split_reps
+from keen_kettle.core.motion.rises import Rise, rises
 
 __all__ = ["bar_pace", "slowing_mps2"]
 
@@ -20,35 +19,49 @@ USUALLY_MPS2 = 6.5
 SLOW_MPS2, SLOW_PULL_MPS2 = 2.6, 1.2
 """Less is slow motion (house defaults: played at half speed a bar that falls freely would come to 2.5). A pull ends with
 the arms, which may ease it off, so that there less is asked."""
+SLOWEST_MPS = 0.1
+"""What is never faster is no lift, however slow the film."""
 FROM, TO = 0.9, 0.3
 """From so much of the greatest velocity to so much of it the bar is watched: it is neither pushed nor caught there."""
+AS_LONG, FALLS_M = 2.0, 0.02
+"""A thrown bar comes down as it went up: in so many times as long by so much. One that is held was lifted slowly."""
+LEAST_RISE_M, HIGH_SHARE = 0.05, 0.5
+"""Rises of so much, and so much of the highest, are asked."""
 PRESSED = ("muscle", "push")
 """Received so, the arms go on pressing all the way."""
 
 
 def bar_pace(motion: BarMotion, derivative: Derivative) -> float:
-    """How many times slower than life a film runs, give or take a third, by the repetition that slows down most; 1
+    """How many times slower than life a film runs, give or take a third, by the rise that slows down most; 1
     where it may be life, or nothing tells."""
     if derivative.receive in PRESSED or derivative.action == "deadlift":
         return 1.0
-    slowing = [slowing_mps2(motion, rep.events) for rep in split_reps(motion, derivative)]
-    known = [one for one in slowing if one is not None]
+    found = rises(motion.raw_y_m, motion.held, motion.position_sigma_m)
+    least_m = max(LEAST_RISE_M, HIGH_SHARE * max((one.rise_m for one in found), default=0.0))
+    tall = [one for one in found if one.ended and one.rise_m >= least_m]
+    most = max((slowing_mps2(motion, one) or 0.0 for one in tall), default=0.0)
     least = SLOW_MPS2 if derivative.has_catch else SLOW_PULL_MPS2
-    if not known or max(known) >= least:
-        return 1.0
-    return float(np.sqrt(USUALLY_MPS2 / max(known)))
+    return float(np.sqrt(USUALLY_MPS2 / most)) if 0 < most < least else 1.0
 
 
-def slowing_mps2(motion: BarMotion, events: dict[str, Event]) -> float | None:
-    """By how much the bar slows down after its greatest velocity, on its way up (m/s² of the film's times); None
-    where that is not seen."""
-    if not {"peak_velocity", "peak_height"} <= set(events):
-        return None
-    way = slice(events["peak_velocity"].frame, events["peak_height"].frame + 1)
-    v, t_s = motion.vy_mps[way], motion.t_s[way]
-    if len(v) < 3 or not np.isfinite(v).all() or v[0] <= 0:
+def slowing_mps2(motion: BarMotion, rise: Rise) -> float | None:
+    """By how much a thrown bar slows down in a rise, from its fastest on (m/s² of the film's times); None where that
+    is not seen, or it was not thrown."""
+    way = slice(rise.low, rise.high + 1)
+    top = rise.low + int(np.argmax(np.nan_to_num(motion.vy_mps[way])))
+    v, t_s = motion.vy_mps[top : way.stop], motion.t_s[top : way.stop]
+    if len(v) < 3 or not np.isfinite(v).all() or v[0] < SLOWEST_MPS:
         return None
     begin, end = (int(np.argmax(v <= share * v[0])) for share in (FROM, TO))
     if not 0 < begin < end:
         return None
-    return float((v[begin] - v[end]) / (t_s[end] - t_s[begin]))
+    took_s = float(t_s[end] - t_s[begin])
+    falls = _fallen_m(motion, rise.high, AS_LONG * took_s) >= FALLS_M
+    return float(v[begin] - v[end]) / took_s if falls else None
+
+
+def _fallen_m(motion: BarMotion, top: int, within_s: float) -> float:
+    """How far the bar has come down from its top in some time."""
+    soon = (motion.t_s > motion.t_s[top]) & (motion.t_s <= motion.t_s[top] + within_s)
+    heights = motion.raw_y_m[soon & np.isfinite(motion.raw_y_m)]
+    return float(motion.raw_y_m[top] - heights.min()) if len(heights) else 0.0
