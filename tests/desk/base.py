@@ -26,6 +26,7 @@ from PyQt6.QtWidgets import (
 )
 
 from keen_kettle.core.clip import ClipReader, content_hash, read_index
+from keen_kettle.core.track import HandWork
 from keen_kettle.demo import lay_out_people
 from keen_kettle.desk import start
 from keen_kettle.desk.state.review.body_model import BodyModel
@@ -231,13 +232,19 @@ class DeskCase(unittest.TestCase):
         self.drag_mark(window, known)
         return window
 
-    def measured(self, name: str, lift: str = "clean", path: Path | None = None) -> Window:
+    def measured(
+        self,
+        name: str,
+        lift: str = "clean",
+        path: Path | None = None,
+        hand: HandWork | None = None,
+    ) -> Window:
         """A window with a film of the test run, tracked before, open on Review with its answer; `path` is a copy of
-        its own."""
+        its own, `hand` what was set by hand."""
         self.keep(film(name), lift=lift, path=path)
         shelf = Shelf(database_file(self.folder))
-        marked = replace(shelf.clips()[0], marks=(film(name).mark(),))
-        shelf.change_clip(marked.id, marks=marked.marks)
+        marked = replace(shelf.clips()[0], marks=(film(name).mark(),), hand=hand or HandWork())
+        shelf.change_clip(marked.id, marks=marked.marks, hand=marked.hand)
         shelf.keep_track(marked, tracked(name))
         shelf.close()
         window = self.open()

@@ -353,7 +353,7 @@ class TestInbox(QueueCase):
                 self.settle(0.04)
             growing.write_bytes(whole)
             self.until(lambda: window.desk.clips, 20, "it did not come in")
-            self.until(lambda: not window.models.queue.busy, 20)
+            self.until(lambda: not window.models.queue.busy, 90)
             clip = window.desk.clips[0]
             self.assertEqual((clip.lift, clip.mass_kg), ("clean", 55.0))
             self.assertEqual(clip.filmed_on, date(2026, 11, 20))
