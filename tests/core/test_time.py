@@ -168,7 +168,7 @@ class TestSlowMotion(unittest.TestCase):
             self.assertIsNone(speed.value)
             self.assertIn("slow motion", speed.why)
             self.assertTrue({"peak_velocity", "peak_height"} <= set(found.events))
-            self.assertIn("how many frames a second it was filmed", " ".join(found.notes))
+            self.assertIn("how many frames a second the phone took", " ".join(found.notes))
 
     def test_events_are_where_they_are_in_slow_motion(self) -> None:
         jerk = simulate_lift(LiftScript("jerk", "front rack", "split", still_s=0.5, end_s=0.5))

@@ -137,7 +137,8 @@ def _untrue_times(track: BarTrack, clock: Clock) -> str:
         return (
             f"The bar hangs in the air about {clock.hangs:.0f} times as long as a thrown one can: slow motion. "
             "Heights, order, angles and ratios of speeds hold; speed, time and power are left out. Say in the "
-            "set-up at how many frames a second it was filmed (its own rate, if the lift was so gentle)."
+            "set-up, under “Filmed at”, how many frames a second the phone took (the film's own, if the lift "
+            "was so gentle)."
         )
     share = f"{100 * repeated_share(track):.0f} % of the frames repeat the one before"
     if not clock.even:
