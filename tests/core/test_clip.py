@@ -32,6 +32,18 @@ def number_in(luma: NDArray[np.uint8]) -> int:
     return sum(int(value > 120) << bit for bit, value in enumerate(row))
 
 
+def note_rate(plain: Path, path: Path, told: str) -> None:
+    """The same film with a phone's note of the rate at which it filmed."""
+    tagged = {"movflags": "use_metadata_tags"}
+    with av.open(str(plain)) as source, av.open(str(path), "w", options=tagged) as out:
+        out.metadata["com.maker.capture.fps"] = told
+        stream = out.add_stream_from_template(source.streams.video[0])
+        for packet in source.demux(source.streams.video[0]):
+            if packet.dts is not None:
+                packet.stream = stream
+                out.mux(packet)
+
+
 class ClipCase(unittest.TestCase):
     def setUp(self) -> None:
         room = tempfile.TemporaryDirectory()
@@ -165,6 +177,19 @@ class TestExactFrames(ClipCase):
                 luma = reader.frame(7).luma()
                 self.assertEqual(luma.shape, (index.height_px, index.width_px))
                 self.assertEqual(number_in(np.fliplr(np.rot90(luma, degrees // 90))), 7)
+
+    def test_a_film_that_says_it_was_filmed_faster_is_slow_motion(self) -> None:
+        plain = self.film("plain.mp4", np.arange(12) / 30)
+        self.assertIsNone(read_index(plain).filmed_fps)
+        for told, filmed in (
+            ("120.000000", 120.0),
+            ("30.000000", None),
+            ("fast", None),
+            ("0", None),
+        ):
+            path = self.room / f"{told}.mp4"
+            note_rate(plain, path, told)
+            self.assertEqual(read_index(path).filmed_fps, filmed, told)
 
     def test_frame_at_gives_the_frame_on_show(self) -> None:
         index = read_index(self.film("at.mp4", np.arange(30) / 30))

@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 
 from keen_kettle.core.clip import set_rotation, write_clip
 from keen_kettle.desk.window.frame import Window
-from tests.core.test_clip import number_in, numbered
+from tests.core.test_clip import note_rate, number_in, numbered
 from tests.desk.base import DeskCase
 from tests.films import film
 
@@ -164,6 +164,17 @@ class TestComingIn(FilmCase):
         self.assertEqual([clip.path.name for clip in window.desk.clips], ["numbers.mp4"])
         self.settle()
         self.assertIn("Mark the plate", self.shown(window.stations.review.widget.say))
+
+    def test_slow_motion_that_says_so_comes_in_with_the_rate_at_which_it_was_filmed(self) -> None:
+        self.keep()
+        path = self.room / "slow.mp4"
+        note_rate(self.numbered_film(), path, "240.0")
+        window = self.open()
+        self.drop(window, path)
+        self.until(lambda: window.models.review.index is not None, what="the film did not open")
+        self.settle()
+        self.assertEqual(window.desk.clips[0].capture_fps, 240.0)
+        self.assertEqual(window.stations.review.widget.say.setup.capture.value(), 240)
 
     def test_the_dialog_adds_a_film_for_the_chosen_athlete(self) -> None:
         self.keep()

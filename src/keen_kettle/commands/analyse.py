@@ -168,7 +168,7 @@ def analyse(words: argparse.Namespace) -> str:
         words.mass_kg,
         words.stature_m,
         steady=not words.no_steady,
-        capture_fps=words.capture_fps,
+        capture_fps=words.capture_fps or index.filmed_fps,
         upright=parse_line(words.upright) if words.upright else None,
         rep=None if words.rep is None else words.rep - 1,
         thing=words.thing,

@@ -6,6 +6,8 @@ come out right. Some writers stamp the packets in the order in which they are st
 are shown in another: such a film is decoded once, and its frames are numbered as they come out.
 """
 
+from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import islice, pairwise
@@ -26,6 +28,9 @@ __all__ = ["ClipIndex", "read_index", "shown_size"]
 LONGEST_STEP_S = 3.0
 TRIED = 12
 """So many frames are decoded to see whether they come out in the order of their stamps."""
+FILMED_AT, FASTEST_FPS, SLOWED = "capture.fps", 2000.0, 1.2
+"""How the note ends in which some phones keep the rate at which they filmed, what is believed of it, and from how many
+times the shown rate on it is slow motion."""
 SQUARE_WITHIN, LEAST_ASPECT = 0.005, 0.3
 """A pixel whose sides differ less counts as square; one that is told to be narrower is not believed."""
 
@@ -40,7 +45,8 @@ class ClipIndex:
     from the first frame, without its `leaps` (steps of seconds or hours that no film makes; each is
     taken as one usual frame). Width and height are as shown: with square pixels (`pixel_aspect` is the
     width of a stored one by its height), mirrored left to right if it is `mirrored`, after
-    `rotation_deg` (clockwise).
+    `rotation_deg` (clockwise). `filmed_fps` is at how many frames a second it was filmed, where the
+    film itself says that it is shown slower.
     """
 
     path: Path
@@ -55,6 +61,7 @@ class ClipIndex:
     leaps: int = 0
     pixel_aspect: float = 1.0
     mirrored: bool = False
+    filmed_fps: float | None = None
 
     def __len__(self) -> int:
         return len(self.pts)
@@ -118,6 +125,7 @@ def read_index(path: Path) -> ClipIndex:
             base = stream.time_base or Fraction(1, 1000)
             aspect = _believed(stream.sample_aspect_ratio)
             reorders = bool(stream.codec_context.has_b_frames)
+            told_fps = _told_fps(container.metadata)
         if not _ascending(stamps) or (reorders and not listed.ahead):
             listed = _as_shown(path, listed)
     except (av.FFmpegError, OSError) as error:
@@ -131,9 +139,31 @@ def read_index(path: Path) -> ClipIndex:
     if turn in (90, 270):
         wide, high = high, wide
     size = wide, high
+    slow = told_fps is not None and told_fps * float(np.median(np.diff(t_s))) > SLOWED
     return ClipIndex(
-        path, codec, *size, turn, base, listed.pts, listed.keys, t_s, leaps, aspect, mirrored
+        path,
+        codec,
+        *size,
+        turn,
+        base,
+        listed.pts,
+        listed.keys,
+        t_s,
+        leaps,
+        aspect,
+        mirrored,
+        told_fps if slow else None,
     )
+
+
+def _told_fps(notes: Mapping[str, str]) -> float | None:
+    """The rate at which a phone says that it filmed, among the notes of a film's container."""
+    for name, value in notes.items():
+        if name.lower().endswith(FILMED_AT):
+            with suppress(ValueError):
+                rate = float(value)
+                return rate if FASTEST_FPS >= rate > 0 else None
+    return None
 
 
 def shown_size(width_px: int, height_px: int, pixel_aspect: float) -> tuple[int, int]:

@@ -62,6 +62,7 @@ def film_facts(path: Path, stopped: Callable[[], bool]) -> dict[str, object]:
         "sha256": digest,
         "frames": len(index),
         "duration_s": index.duration_s,
+        "capture_fps": index.filmed_fps,
         "thumbnail": picture,
     }
 
