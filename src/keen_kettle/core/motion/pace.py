@@ -19,14 +19,16 @@ USUALLY_MPS2 = 6.5
 SLOW_MPS2, SLOW_PULL_MPS2 = 2.6, 1.2
 """Less is slow motion (house defaults: played at half speed a bar that falls freely would come to 2.5). A pull ends with
 the arms, which may ease it off, so that there less is asked."""
-SLOWEST_MPS = 0.1
+SLOWEST_MPS = 0.12
 """What is never faster is no lift, however slow the film."""
 FROM, TO = 0.9, 0.3
 """From so much of the greatest velocity to so much of it the bar is watched: it is neither pushed nor caught there."""
-AS_LONG, FALLS_M = 2.0, 0.02
-"""A thrown bar comes down as it went up: in so many times as long by so much. One that is held was lifted slowly."""
-LEAST_RISE_M, HIGH_SHARE = 0.05, 0.5
-"""Rises of so much, and so much of the highest, are asked."""
+FALLS_M = 0.01
+"""A thrown bar slows down evenly and comes down as it went up: in the time that it is watched for it comes to its top
+and then down by so much. One that is led there, or held, was lifted slowly."""
+LEAST_RISE_M, HIGH_SHARE, FAST_SHARE = 0.05, 0.5, 0.7
+"""Rises of so much, and of such shares of the highest and the fastest, are asked: who stands up from a catch throws
+nothing."""
 PRESSED = ("muscle", "push")
 """Received so, the arms go on pressing all the way."""
 
@@ -39,7 +41,9 @@ def bar_pace(motion: BarMotion, derivative: Derivative) -> float:
     found = rises(motion.raw_y_m, motion.held, motion.position_sigma_m)
     least_m = max(LEAST_RISE_M, HIGH_SHARE * max((one.rise_m for one in found), default=0.0))
     tall = [one for one in found if one.ended and one.rise_m >= least_m]
-    most = max((slowing_mps2(motion, one) or 0.0 for one in tall), default=0.0)
+    fastest = max((_greatest(motion, one)[1] for one in tall), default=0.0)
+    thrown = [one for one in tall if _greatest(motion, one)[1] >= FAST_SHARE * fastest]
+    most = max((slowing_mps2(motion, one) or 0.0 for one in thrown), default=0.0)
     least = SLOW_MPS2 if derivative.has_catch else SLOW_PULL_MPS2
     return float(np.sqrt(USUALLY_MPS2 / most)) if 0 < most < least else 1.0
 
@@ -47,17 +51,22 @@ def bar_pace(motion: BarMotion, derivative: Derivative) -> float:
 def slowing_mps2(motion: BarMotion, rise: Rise) -> float | None:
     """By how much a thrown bar slows down in a rise, from its fastest on (m/s² of the film's times); None where that
     is not seen, or it was not thrown."""
-    way = slice(rise.low, rise.high + 1)
-    top = rise.low + int(np.argmax(np.nan_to_num(motion.vy_mps[way])))
-    v, t_s = motion.vy_mps[top : way.stop], motion.t_s[top : way.stop]
+    from_there = slice(_greatest(motion, rise)[0], rise.high + 1)
+    v, t_s = motion.vy_mps[from_there], motion.t_s[from_there]
     if len(v) < 3 or not np.isfinite(v).all() or v[0] < SLOWEST_MPS:
         return None
     begin, end = (int(np.argmax(v <= share * v[0])) for share in (FROM, TO))
     if not 0 < begin < end:
         return None
     took_s = float(t_s[end] - t_s[begin])
-    falls = _fallen_m(motion, rise.high, AS_LONG * took_s) >= FALLS_M
-    return float(v[begin] - v[end]) / took_s if falls else None
+    thrown = t_s[-1] - t_s[end] <= took_s and _fallen_m(motion, rise.high, took_s) >= FALLS_M
+    return float(v[begin] - v[end]) / took_s if thrown else None
+
+
+def _greatest(motion: BarMotion, rise: Rise) -> tuple[int, float]:
+    """Where in a rise the bar is fastest, and how fast."""
+    v = np.nan_to_num(motion.vy_mps[rise.low : rise.high + 1])
+    return rise.low + int(np.argmax(v)), float(np.max(v))
 
 
 def _fallen_m(motion: BarMotion, top: int, within_s: float) -> float:
