@@ -56,9 +56,9 @@ def slowing_mps2(motion: BarMotion, rise: Rise) -> float | None:
     if len(v) < 3 or not np.isfinite(v).all() or v[0] < SLOWEST_MPS:
         return None
     begin, end = (int(np.argmax(v <= share * v[0])) for share in (FROM, TO))
-    if not 0 < begin < end:
-        return None
     took_s = float(t_s[end] - t_s[begin])
+    if not 0 < begin < end or took_s <= 0:
+        return None
     thrown = t_s[-1] - t_s[end] <= took_s and _fallen_m(motion, rise.high, took_s) >= FALLS_M
     return float(v[begin] - v[end]) / took_s if thrown else None
 
