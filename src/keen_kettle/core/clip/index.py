@@ -8,7 +8,7 @@ are shown in another: such a film is decoded once, and its frames are numbered a
 
 from collections.abc import Mapping
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import islice, pairwise
 from pathlib import Path
@@ -104,12 +104,7 @@ def read_index(path: Path) -> ClipIndex:
     ClipUnreadable
         It is no film, holds no video, or none of it can be decoded.
     """
-    if not path.is_file():
-        raise ClipNotFound(f"There is no file {path}.")
-    if path.stat().st_size == 0:
-        raise ClipUnreadable(
-            f"{path.name} is empty (0 bytes). It was not copied; copy it again from the phone."
-        )
+    _be_there(path)
     try:
         listed = _listed(path)
         if len(listed.pts) < 2:
@@ -139,21 +134,20 @@ def read_index(path: Path) -> ClipIndex:
     if turn in (90, 270):
         wide, high = high, wide
     size = wide, high
-    slow = told_fps is not None and told_fps * float(np.median(np.diff(t_s))) > SLOWED
-    return ClipIndex(
-        path,
-        codec,
-        *size,
-        turn,
-        base,
-        listed.pts,
-        listed.keys,
-        t_s,
-        leaps,
-        aspect,
-        mirrored,
-        told_fps if slow else None,
+    index = ClipIndex(
+        path, codec, *size, turn, base, listed.pts, listed.keys, t_s, leaps, aspect, mirrored
     )
+    slow = told_fps is not None and told_fps * index.frame_s > SLOWED
+    return replace(index, filmed_fps=told_fps) if slow else index
+
+
+def _be_there(path: Path) -> None:
+    if not path.is_file():
+        raise ClipNotFound(f"There is no file {path}.")
+    if path.stat().st_size == 0:
+        raise ClipUnreadable(
+            f"{path.name} is empty (0 bytes). It was not copied; copy it again from the phone."
+        )
 
 
 def _told_fps(notes: Mapping[str, str]) -> float | None:
