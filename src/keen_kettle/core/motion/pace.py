@@ -12,7 +12,7 @@ from keen_kettle.core.lifts import Derivative
 from keen_kettle.core.motion.bar import BarMotion
 from keen_kettle.core.motion.rises import Rise, rises
 
-__all__ = ["bar_pace", "slowing_mps2"]
+__all__ = ["bar_pace"]
 
 USUALLY_MPS2 = 6.5
 """By so much thrown bars slow down."""
@@ -41,17 +41,17 @@ def bar_pace(motion: BarMotion, derivative: Derivative) -> float:
     found = rises(motion.raw_y_m, motion.held, motion.position_sigma_m)
     least_m = max(LEAST_RISE_M, HIGH_SHARE * max((one.rise_m for one in found), default=0.0))
     tall = [one for one in found if one.ended and one.rise_m >= least_m]
-    fastest = max((_greatest(motion, one)[1] for one in tall), default=0.0)
-    thrown = [one for one in tall if _greatest(motion, one)[1] >= FAST_SHARE * fastest]
-    most = max((slowing_mps2(motion, one) or 0.0 for one in thrown), default=0.0)
+    speeds = [_fastest(motion, one)[1] for one in tall]
+    fast = [one for one, v in zip(tall, speeds, strict=True) if v >= FAST_SHARE * max(speeds)]
+    most = max((_slowing_mps2(motion, one) or 0.0 for one in fast), default=0.0)
     least = SLOW_MPS2 if derivative.has_catch else SLOW_PULL_MPS2
     return float(np.sqrt(USUALLY_MPS2 / most)) if 0 < most < least else 1.0
 
 
-def slowing_mps2(motion: BarMotion, rise: Rise) -> float | None:
+def _slowing_mps2(motion: BarMotion, rise: Rise) -> float | None:
     """By how much a thrown bar slows down in a rise, from its fastest on (m/s² of the film's times); None where that
     is not seen, or it was not thrown."""
-    from_there = slice(_greatest(motion, rise)[0], rise.high + 1)
+    from_there = slice(_fastest(motion, rise)[0], rise.high + 1)
     v, t_s = motion.vy_mps[from_there], motion.t_s[from_there]
     if len(v) < 3 or not np.isfinite(v).all() or v[0] < SLOWEST_MPS:
         return None
@@ -63,7 +63,7 @@ def slowing_mps2(motion: BarMotion, rise: Rise) -> float | None:
     return float(v[begin] - v[end]) / took_s if thrown else None
 
 
-def _greatest(motion: BarMotion, rise: Rise) -> tuple[int, float]:
+def _fastest(motion: BarMotion, rise: Rise) -> tuple[int, float]:
     """Where in a rise the bar is fastest, and how fast."""
     v = np.nan_to_num(motion.vy_mps[rise.low : rise.high + 1])
     return rise.low + int(np.argmax(v)), float(np.max(v))

@@ -74,10 +74,11 @@ class _Looked:
     vertical: Vertical
 
     def leads_along(self, leading: PlateMark, followed: BarTrack) -> bool:
-        """Whether it holds for another path: one that is nearly the same wherever it is seen."""
-        if leading != self.leading:
-            return False
-        return _agree(followed, self.followed, np.isfinite(followed.x_px))
+        """Whether it holds for another path: one that is nearly the same wherever it is seen, and seen where the
+        rim is plainest (it may be followed anew from there)."""
+        seen = np.isfinite(followed.x_px)
+        there = self.reads is None or bool(seen[self.reads.frame])
+        return leading == self.leading and there and _agree(followed, self.followed, seen)
 
 
 @dataclass
