@@ -26,7 +26,7 @@ from keen_kettle.core.simulate.camera import PLATE_DEPTH_M
 from keen_kettle.core.simulate.lifelike import LifelikePainter
 from keen_kettle.core.simulate.lifelike.plates import THICK_M, plate_outlines
 from keen_kettle.core.track import BarTrack, PlateMark, Rim, propose_plate, rim_of, track_bar
-from keen_kettle.core.track.body import PoseNet, as_large_as_a_plate
+from keen_kettle.core.track.body import PoseNet, as_a_plate_is_lifted
 
 __all__ = ["EyeReport", "judge", "report_eye"]
 
@@ -35,7 +35,7 @@ ROUGH = 0.12
 """The rough mark's error, one sigma of its place and its size, as a share of the radius."""
 RIGHT_PLACE, RIGHT_SIZE, RIGHT_RIM = 0.2, 0.12, 0.05
 WITHIN_PICTURES, CAMERA_LEFT = 3, 0.02
-FITS = as_large_as_a_plate(cache(lambda: PoseNet(1)))
+FITS = as_a_plate_is_lifted(cache(lambda: PoseNet(1)))
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,7 @@ from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.clip.write import write_clip
 from keen_kettle.core.simulate.lifelike import LifelikePainter
 from keen_kettle.core.track import propose_plate
-from keen_kettle.core.track.body import PoseNet, as_large_as_a_plate
+from keen_kettle.core.track.body import PoseNet, as_a_plate_is_lifted
 
 __all__ = ["NEGATIVES", "judge_negative"]
 
@@ -33,7 +33,7 @@ def judge_negative(what: str, number: int, seed: int) -> bool:
     """Whether a plate is proposed where there is none."""
     cv2.setNumThreads(1)
     with ClipReader(read_index(_film(what, number, seed))) as reader:
-        fits = as_large_as_a_plate(partial(PoseNet, 1))
+        fits = as_a_plate_is_lifted(partial(PoseNet, 1))
         mark = propose_plate(ReaderPictures(reader), fits=fits)
     if mark is None or what != "from behind":
         return mark is not None

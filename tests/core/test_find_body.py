@@ -1,13 +1,14 @@
 """Whom the search for the lifter follows: a made-up net, a lifter, and somebody who stands by."""
 
 import unittest
+from functools import partial
 from unittest import mock
 
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track import PlateMark
-from keen_kettle.core.track.body import BodySeed, FollowedBar, as_large_as_a_plate, find_body
+from keen_kettle.core.track import MarkedPicture, PlateMark, Risen
+from keen_kettle.core.track.body import BodySeed, FollowedBar, as_a_plate_is_lifted, find_body
 from keen_kettle.core.track.body.find import _plain_looks
 from keen_kettle.core.track.body.holder import LiftedBar
 from keen_kettle.core.track.body.landmarks import LANDMARKS
@@ -92,6 +93,12 @@ class Net:
         return Sighting(points, np.ones(39), np.ones(39), 1.0)
 
 
+def resting(picture: Picture, mark: PlateMark) -> Risen:
+    """What rises too little for feet to tell anything."""
+    one = MarkedPicture(picture, mark)
+    return Risen(one, one, one, 0.5)
+
+
 class TestWhom(unittest.TestCase):
     def hips(self, net: Net) -> Array:
         seen = find_body(Hall(net.blind), net, FollowedBar(bar_path()))
@@ -146,14 +153,14 @@ class TestWhom(unittest.TestCase):
         self.assertTrue(set(range(11, 20)) <= set(looks), "he moves there")
 
     def test_what_is_as_small_as_a_bell_beside_its_holder_is_no_plate(self) -> None:
-        fits = as_large_as_a_plate(Net)
+        fits = as_a_plate_is_lifted(Net)
         picture = Hall().bgr(15)
         x, y = bar_path()[15]
         square = Net().look(picture, Crop(110.0, 140.0, 4 * TRUNK)).next_crop().side
         for share, large in ((0.10, False), (0.25, True)):
-            self.assertEqual(fits(picture, PlateMark(15, x, y, share * square / 2)), large)
+            self.assertEqual(fits(resting(picture, PlateMark(15, x, y, share * square / 2))), large)
         nobody_there = PlateMark(15, 20.0, 30.0, 0.05 * square)
-        self.assertTrue(fits(picture, nobody_there), "nobody holds it: it cannot be told")
+        self.assertTrue(fits(resting(picture, nobody_there)), "nobody holds it: it cannot be told")
 
     def test_a_square_far_larger_than_the_picture_is_nobodys(self) -> None:
         """In blurred pictures the detector names such ones, and plates beside them look like bells."""
@@ -163,11 +170,11 @@ class TestWhom(unittest.TestCase):
         for share, told in ((1.5, True), (4.0, False)):
             named = [(0.9, Crop(110.0, 140.0, share * HIGH))]
             with mock.patch.object(net, "people", return_value=named):
-                fits = as_large_as_a_plate(lambda: net)
-                self.assertEqual(fits(Hall().bgr(15), small), not told)
+                fits = as_a_plate_is_lifted(lambda: net)
+                self.assertEqual(fits(resting(Hall().bgr(15), small)), not told)
 
     def test_a_head_is_no_plate_and_a_plate_before_a_head_is_one(self) -> None:
-        fits = as_large_as_a_plate(Net)
+        fits = as_a_plate_is_lifted(Net)
         picture = Hall().bgr(2)
         square = (
             Net()
@@ -177,10 +184,48 @@ class TestWhom(unittest.TestCase):
         )
         for body in (BYSTANDER, Net().lifter(2)):
             x, y = body - np.array([0.0, 1.4 * TRUNK])
-            self.assertFalse(fits(picture, PlateMark(2, x, y, 0.08 * square)))
-            self.assertTrue(fits(picture, PlateMark(2, x, y, 0.12 * square)), "larger than a head")
+            self.assertFalse(fits(resting(picture, PlateMark(2, x, y, 0.08 * square))))
+            self.assertTrue(
+                fits(resting(picture, PlateMark(2, x, y, 0.12 * square))), "larger than a head"
+            )
             beside = PlateMark(2, x + 0.1 * square, y, 0.08 * square)
-            self.assertTrue(fits(picture, beside), "beside the head")
+            self.assertTrue(fits(resting(picture, beside)), "beside the head")
+
+    def test_what_keeps_its_height_over_the_feet_of_its_bearer_is_no_plate(self) -> None:
+        """The shirt of one who walks away rises in the picture; so do his feet."""
+
+        class Footed(Net):
+            def __init__(self, feet_y: Array) -> None:
+                super().__init__()
+                self.feet_y = feet_y
+
+            def look(self, picture: Picture, crop: Crop) -> Sighting:
+                seen = super().look(picture, crop)
+                seen.points[list(JOINTS["ankle"]), 1] = self.feet_y[int(picture[0, 0, 0])]
+                return seen
+
+        bar_y = bar_path()[:, 1]
+        standing, walking, unseen = np.full(FRAMES, 225.0), bar_y + 30, bar_y + 150
+        low, high = (
+            MarkedPicture(Hall().bgr(k), PlateMark(k, 100.0, float(bar_y[k]), 20.0))
+            for k in (9, 19)
+        )
+        for feet_y, told in ((walking, False), (standing, True), (unseen, True)):
+            fits = as_a_plate_is_lifted(partial(Footed, feet_y))
+            self.assertEqual(fits(Risen(low, low, high, 5.0)), told)
+
+    def test_an_ear_is_no_plate(self) -> None:
+        fits = as_a_plate_is_lifted(Net)
+        side = (
+            Net()
+            .look(Hall().bgr(2), Crop(float(BYSTANDER[0]), float(BYSTANDER[1]), 4 * TRUNK))
+            .next_crop()
+            .side
+        )
+        x, y = BYSTANDER - np.array([0.0, 1.4 * TRUNK])
+        for off, told in ((0.06, False), (0.09, True)):
+            ear = PlateMark(2, x + off * side, y, 0.02 * side)
+            self.assertEqual(fits(resting(Hall().bgr(2), ear)), told)
 
     def test_it_begins_with_the_bar_on_its_way_up(self) -> None:
         frames = np.arange(FRAMES, dtype=np.int32)

@@ -9,7 +9,7 @@ from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.content import load_content
 from keen_kettle.core.errors import Cancelled, MarkError
 from keen_kettle.core.lifts import Derivative
-from keen_kettle.core.track import PlateMark, Rim, propose_plate, scale_from_points, scale_from_rim
+from keen_kettle.core.track import Rim, Risen, propose_plate, scale_from_points, scale_from_rim
 from tests.core.test_track import Slides, disc
 from tests.films import film, tracked
 
@@ -26,17 +26,19 @@ class TestProposal(unittest.TestCase):
         self.assertLess(abs(mark.r_px / radius - 1), 0.08)
 
     def test_what_does_not_fit_is_not_proposed(self) -> None:
-        asked: list[PlateMark] = []
+        asked: list[Risen] = []
 
-        def no(_picture: object, mark: PlateMark) -> bool:
-            asked.append(mark)
+        def no(risen: Risen) -> bool:
+            asked.append(risen)
             return False
 
         known = film("hang")
         with ClipReader(read_index(known.path)) as reader:
             self.assertIsNone(propose_plate(ReaderPictures(reader), fits=no))
-        at = known.bar_px[asked[0].frame]
-        self.assertLess(np.hypot(asked[0].x_px - at[0], asked[0].y_px - at[1]), 8)
+        for one in (asked[0].marked, asked[0].lowest, asked[0].highest):
+            at = known.bar_px[one.mark.frame]
+            self.assertLess(np.hypot(one.mark.x_px - at[0], one.mark.y_px - at[1]), 8)
+        self.assertGreater(asked[0].lowest.mark.y_px, asked[0].highest.mark.y_px)
 
     def test_what_stands_still_is_not_proposed(self) -> None:
         still = Slides([disc(160, 120, 30, seed=k) for k in range(12)])

@@ -15,7 +15,7 @@ from keen_kettle.core.track.body import (
     FollowedBar,
     PoseNet,
     Sightings,
-    as_large_as_a_plate,
+    as_a_plate_is_lifted,
     find_body,
     solve_body,
     why_no_model,
@@ -73,7 +73,7 @@ def study(
     """
     why = "left out" if net is None else why_no_model()
     if not marks:
-        seen_fit = () if net is None or why else (as_large_as_a_plate(net),)
+        seen_fit = () if net is None or why else (as_a_plate_is_lifted(net),)
         found = propose_plate(pictures, cancelled, *seen_fit)
         if found is None:
             raise MarkError(

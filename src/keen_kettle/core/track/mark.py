@@ -14,7 +14,9 @@ __all__ = [
     "SMALLEST_RADIUS_PX",
     "STATES",
     "BarTrack",
+    "MarkedPicture",
     "PlateMark",
+    "Risen",
     "Scale",
     "State",
     "check_diameter",
@@ -81,6 +83,25 @@ class PlateMark:
             )
         if self.r_px > max(width_px, height_px):
             raise MarkError(f"A plate radius of {self.r_px:.0f} pixels is larger than the picture.")
+
+
+@dataclass(frozen=True)
+class MarkedPicture:
+    """A mark and the picture in which it stands, shape (h, w, 3)."""
+
+    picture: NDArray[np.uint8] = field(compare=False, repr=False)
+    mark: PlateMark
+
+
+@dataclass(frozen=True)
+class Risen:
+    """What may be a plate: as it is to be marked, at its lowest, at its highest, and by how many of its
+    radii it rises between these two once the camera's movement is taken out."""
+
+    marked: MarkedPicture
+    lowest: MarkedPicture
+    highest: MarkedPicture
+    rise: float
 
 
 @dataclass(frozen=True)

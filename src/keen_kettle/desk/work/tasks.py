@@ -28,7 +28,7 @@ from keen_kettle.core.track.body import (
     BodySeed,
     FollowedBar,
     Sightings,
-    as_large_as_a_plate,
+    as_a_plate_is_lifted,
     find_body,
     why_no_model,
 )
@@ -55,7 +55,7 @@ class LookForPlate:
 
     def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> PlateMark | None:
         with ClipReader(self.index) as reader:
-            seen_fit = () if why_no_model() else (as_large_as_a_plate(tools.net),)
+            seen_fit = () if why_no_model() else (as_a_plate_is_lifted(tools.net),)
             return propose_plate(ReaderPictures(reader), stopped, *seen_fit)
 
 

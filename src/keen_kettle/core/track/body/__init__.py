@@ -1,8 +1,8 @@
 """The lifter's landmarks: the pose model, following it through a film, solving the body round it."""
 
+from keen_kettle.core.track.body.borne import as_a_plate_is_lifted
 from keen_kettle.core.track.body.find import FINDER_VERSION, find_body, frames_to_look_at
 from keen_kettle.core.track.body.followed import FollowedBar
-from keen_kettle.core.track.body.holder import as_large_as_a_plate
 from keen_kettle.core.track.body.landmarks import (
     LANDMARKS,
     NEEDED_SIDE_ON,
@@ -32,7 +32,7 @@ __all__ = [
     "PointState",
     "PoseNet",
     "Sightings",
-    "as_large_as_a_plate",
+    "as_a_plate_is_lifted",
     "find_body",
     "frames_to_look_at",
     "solve_body",

@@ -1,15 +1,14 @@
 """Who holds the bar: of several people the lifter, and nobody who stands by."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track.body.net import JOINTS, Crop, PoseModel, Sighting
-from keen_kettle.core.track.mark import PlateMark
 
-__all__ = ["LEAST_PERSON", "LiftedBar", "as_large_as_a_plate", "holder", "settled", "trunk_of"]
+__all__ = ["LEAST_PERSON", "LiftedBar", "holder", "people_round", "settled", "trunk_of"]
 
 Array = NDArray[np.float64]
 
@@ -30,40 +29,6 @@ CLOSER = 0.5
 """The part round the bar, as a share of the picture's longer side."""
 COVER = 0.5
 """Whoever has no hand at the bar is painted out by so much of the square's side round the body."""
-
-
-LEAST_PLATE = 0.18
-"""A plate's diameter against the square round its lifter (about a stature): 0.20 to 0.33 in 80 lifelike films
-and 16 path-traced ones; the far plate seen from aside comes to 0.17, bells, hubs and rings of letters to 0.1."""
-ON_HEAD, LARGEST_HEAD = 0.6, 0.2
-"""What is centred on a head to so much of its radius, and no wider than so much of that square, is the head (a
-head is about 0.14 of a stature high)."""
-
-
-def as_large_as_a_plate(
-    net: Callable[[], PoseModel],
-) -> Callable[[NDArray[np.uint8], PlateMark], bool]:
-    """Tells whether what is marked in a picture (shape (h, w, 3)) is large enough for a plate beside the
-    one who holds it, and nobody's head; it may be one where nobody is seen to hold it."""
-
-    def fits(picture: NDArray[np.uint8], mark: PlateMark) -> bool:
-        crop = holder(net(), picture, np.array([mark.x_px, mark.y_px]))
-        if crop is not None:
-            return 2 * mark.r_px >= LEAST_PLATE * crop.side
-        first = [one for _, one in net().people(picture)]
-        everybody = [*first, *_without(net(), picture, first)]
-        looks = (settled(net(), picture, one) for one in everybody)
-        return not any(_is_head(one, mark) for one in looks if one.person >= LEAST_PERSON)
-
-    return fits
-
-
-def _is_head(sighting: Sighting, mark: PlateMark) -> bool:
-    """Whether a mark is round somebody's head, and no larger than one: from behind heads look as round as
-    plates, and go up and down as they do."""
-    head = sighting.points[list(JOINTS["ear"])].mean(axis=0)
-    off = float(np.hypot(*(head - [mark.x_px, mark.y_px])))
-    return off < ON_HEAD * mark.r_px and 2 * mark.r_px < LARGEST_HEAD * sighting.next_crop().side
 
 
 class LiftedBar:
@@ -119,6 +84,12 @@ def holder(net: PoseModel, picture: NDArray[np.uint8], bar: Array) -> Crop | Non
     if found is None:
         found = _with_a_hand(net, picture, bar, _without(net, picture, people))
     return found or _with_a_hand(net, picture, bar, _round(net, picture, bar))
+
+
+def people_round(net: PoseModel, picture: NDArray[np.uint8]) -> list[Crop]:
+    """The squares of everybody who is found in a picture (shape (h, w, 3)), also beside the plainest ones."""
+    first = [crop for _, crop in net.people(picture)]
+    return [*first, *_without(net, picture, first)]
 
 
 def _with_a_hand(
