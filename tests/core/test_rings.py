@@ -10,6 +10,7 @@ from keen_kettle.core.track.rings import Rings
 
 RADIUS, WIDE, HIGH, COUNT = 36, 420, 360, 60
 TURNS = np.linspace(0, 2 * np.pi, 120, endpoint=False)
+FLOOR = (120, 150, 170)
 Picture = np.ndarray
 
 
@@ -72,25 +73,43 @@ class TestRings(unittest.TestCase):
 
 class SlidingEnd:
     """A plate seen from the front and above: its bar's end slides over it while it goes up, from before a
-    bright floor to before a dark wall."""
+    bright floor to before a dark wall; or a `plain` one, that hardly differs from the wall, to before windows."""
 
-    def __init__(self) -> None:
+    def __init__(self, plain: bool = False) -> None:
         self.t_s = np.arange(COUNT) / 30.0
         dice = np.random.default_rng(3)
         self.y = np.empty(COUNT)
         self._pictures = []
+        lasts, draw = (25, before_windows) if plain else (45, before_wall)
         for number in range(COUNT):
-            share = float(np.clip((number - 5) / 45, 0, 1))
+            share = float(np.clip((number - 5) / lasts, 0, 1))
             self.y[number] = 300 - 210 * share * share * (3 - 2 * share)
-            picture = np.full((HIGH, WIDE, 3), 38, np.uint8)
-            picture[250:] = (120, 150, 170)
-            end = (-8 - 10 * share, 26 - 40 * share)
-            plate(picture, 200, self.y[number], turned_deg=90 * share, end=end)
+            picture = draw(self.y[number], share)
             noise = dice.normal(0, 3, picture.shape)
             self._pictures.append(np.clip(picture + noise, 0, 255).astype(np.uint8))
 
     def bgr(self, number: int) -> Picture:
         return np.asarray(self._pictures[number])
+
+
+def before_wall(y: float, share: float) -> Picture:
+    picture = np.full((HIGH, WIDE, 3), 38, np.uint8)
+    picture[250:] = FLOOR
+    plate(picture, 200, y, turned_deg=90 * share, end=(-8 - 10 * share, 26 - 40 * share))
+    return picture
+
+
+def before_windows(y: float, share: float) -> Picture:
+    picture = np.full((HIGH, WIDE, 3), 30, np.uint8)
+    picture[250:] = FLOOR
+    for left in range(20, WIDE, 100):
+        picture[60:140, left : left + 80] = 120
+    at, fine = (200 * 16, round(16 * y)), (cv2.LINE_AA, 4)
+    cv2.circle(picture, at, 16 * RADIUS, (20,) * 3, -1, *fine)
+    cv2.circle(picture, at, 16 * 16, (42,) * 3, 2, *fine)
+    far = round(16 * (200 - 10 * share)), round(16 * (y + 26 - 46 * share))
+    cv2.line(picture, at, far, (225, 228, 230), 9, *fine)
+    return picture
 
 
 class TestBarEnd(unittest.TestCase):
@@ -100,6 +119,15 @@ class TestBarEnd(unittest.TestCase):
         off = np.hypot(track.x_px - 200, track.y_px - film.y)
         self.assertTrue(np.isfinite(off).all(), np.flatnonzero(~np.isfinite(off)))
         self.assertLess(off.max(), 0.06 * RADIUS)
+        self.assertGreater(float(np.mean(track.state == State.GOOD)), 0.5)
+
+    def test_a_plate_without_rings_is_followed_by_its_rim(self) -> None:
+        film = SlidingEnd(plain=True)
+        self.assertIsNone(rings(film.bgr(0), 200, film.y[0]))
+        track = track_bar(film, [PlateMark(0, 200, film.y[0], RADIUS)])
+        off = np.hypot(track.x_px - 200, track.y_px - film.y)
+        self.assertTrue(np.isfinite(off).all(), np.flatnonzero(~np.isfinite(off)))
+        self.assertLess(off.max(), 0.2 * RADIUS)
         self.assertGreater(float(np.mean(track.state == State.GOOD)), 0.5)
 
 

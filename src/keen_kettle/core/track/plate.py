@@ -3,8 +3,8 @@
 For each picture:
 1. a repeated picture holds the place and keeps the velocity;
 2. candidates: the flow of corners, the running look, the first look, the plate's rings;
-3. each is drawn to the rim and scored, half by rim support and half by likeness; the flow is
-   never believed on its own word;
+3. each is drawn to the rim and scored, half by rim support (more in a plate without rings) and half by
+   likeness; the flow is never believed on its own word;
 4. the best candidate and those that agree with it are averaged; their disagreement lowers the
    confidence;
 5. a poor score starts a wide search; if that fails too the plate coasts, and is looked for ever
@@ -33,6 +33,9 @@ HIDDEN_TRUST_S = 0.4
 """After so long a span that the coach has hidden, the plate is still taken for the same one."""
 BEYOND = 0.4
 """So many radii beyond the picture's edge a centre is still known from the rest of the rim."""
+RIM_COUNTS, RIM_ALONE = 0.5, 0.7
+"""What the rim counts against the plate's looks; and where it has no rings: the look of a plate of one colour is
+mostly that of the bar's end, which slides over it as the bar goes up."""
 SAME_START = 0.1
 """The rings are looked for from one of two guesses so near to one another (radii)."""
 LEAP = 0.6
@@ -259,7 +262,7 @@ class Follower:
                 rings = self.view.likeness(guess.x_px, guess.y_px, self.growth)
                 likeness = max(likeness, rings)
             support = min(rim.support / self.first_support, 1.0) * min(rim.visible / 0.5, 1.0)
-            trust = 0.5 * self.rim_trust
+            trust = (RIM_COUNTS if self.rings is not None else RIM_ALONE) * self.rim_trust
             rated.append((trust * support + (1 - trust) * likeness, guess, rim))
         if not rated:
             return None
