@@ -7,8 +7,10 @@ import time
 import venv
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import TypeVar
+from unittest import mock
 
 import av
 import cv2
@@ -20,12 +22,14 @@ from keen_kettle.core.analysis import AheadPictures, ClipSettings, ReaderPicture
 from keen_kettle.core.clip import ClipReader, read_index, write_clip
 from keen_kettle.core.content import load_content
 from keen_kettle.core.lifts import Derivative
-from keen_kettle.core.track import BarTrack, PlateMark, propose_plate, track_bar
+from keen_kettle.core.track import BarTrack, PlateMark, pictures, propose_plate, track_bar
+from keen_kettle.core.track.pictures import in_large
 
 __all__ = ["report_speed"]
 
 RIVAL = ("opencv-contrib-python-headless==4.12.0.88", "numpy==2.2.6")
 LONG_S, LONG_RATE = 600, 6
+LARGE_TIMES = 3
 R = TypeVar("R")
 Picture = NDArray[np.uint8]
 
@@ -38,6 +42,7 @@ def report_speed() -> None:
         _report_film(film)
         _report_steps(film)
         _report_rival(film, room)
+        _report_large(film, room)
         _report_memory(room)
 
 
@@ -107,8 +112,8 @@ def _report_rival(film: BenchFilm, room: Path) -> None:
         asked = _Asked(reader)
         all_ms = _cpu_ms(lambda: track_bar(asked, [mark])) / len(reader.index)
     with ClipReader(read_index(film.path)) as reader:
-        pictures = ReaderPictures(reader)
-        reading_ms = _cpu_ms(lambda: [pictures.bgr(n) for n in asked.numbers]) / len(reader.index)
+        plain = ReaderPictures(reader)
+        reading_ms = _cpu_ms(lambda: [plain.bgr(n) for n in asked.numbers]) / len(reader.index)
     alone_ms = all_ms - reading_ms
     print(
         f"\nA frame of 720p with check backwards and background: {all_ms:.1f} ms, of these {reading_ms:.1f} ms for "
@@ -143,6 +148,35 @@ def _rival_python(room: Path) -> Path | None:
         [str(python), "-m", "pip", "install", "--quiet", *RIVAL], capture_output=True, check=False
     )
     return python if done.returncode == 0 else None
+
+
+def _report_large(film: BenchFilm, room: Path) -> None:
+    """A film as large as phones make them, followed as it is and in smaller pictures."""
+    path, times = room / "large.mp4", LARGE_TIMES
+    with ClipReader(read_index(film.path)) as reader:
+        high, wide = reader.frame(0).bgr().shape[:2]
+        size, frames = (times * wide, times * high), range(0, len(reader.index), 2)
+        shown = (
+            (k / 60, np.asarray(cv2.resize(reader.frame(k).bgr(), size), np.uint8)) for k in frames
+        )
+        write_clip(path, shown, 30, quickly=True, key_interval=30)
+    x, y = film.truth["bar_px"][0]
+    mark = PlateMark(0, x, y, film.truth["plate_radius_px"]).larger(times)
+    true = in_large(np.array(film.truth["bar_px"])[::2], times)
+    said = []
+    for longest in (pictures.LONGEST_PX, max(size)):
+        with (
+            mock.patch.object(pictures, "LONGEST_PX", longest),
+            ClipReader(read_index(path)) as reader,
+            AheadPictures(reader) as ahead,
+        ):
+            track, seconds = _timed(partial(track_bar, ahead, [mark]))
+        off = np.hypot(track.x_px - true[:, 0], track.y_px - true[:, 1])
+        said += [seconds, 100 * float(np.nanmedian(off)) / mark.r_px]
+    print(
+        f"\nA film of {size[0]} × {size[1]} is followed in {said[0] / said[2]:.2f} of the time when it is looked at in "
+        f"smaller pictures, {said[1]:.1f} % of the radius off instead of {said[3]:.1f} %."
+    )
 
 
 def _report_memory(room: Path) -> None:
@@ -192,9 +226,9 @@ def track_from(path: Path, x: float, y: float, radius: float) -> str:
 
 def _track(film: BenchFilm) -> BarTrack:
     x, y = film.truth["bar_px"][0]
-    with ClipReader(read_index(film.path)) as reader, AheadPictures(reader) as pictures:
+    with ClipReader(read_index(film.path)) as reader, AheadPictures(reader) as ahead:
         mark = PlateMark(0, x, y, film.truth["plate_radius_px"])
-        return track_bar(pictures, [mark])
+        return track_bar(ahead, [mark])
 
 
 def _timed(work: Callable[[], R]) -> tuple[R, float]:

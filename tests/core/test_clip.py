@@ -209,15 +209,15 @@ class TestAhead(ClipCase):
 
     def test_a_damaged_picture_is_told_when_it_is_asked_for_and_not_before(self) -> None:
         path = self.film("hurt.mp4", np.arange(30) / 30)
-        whole = ReaderPictures.bgr
+        whole = ReaderPictures._shown
 
-        def hurt(one: ReaderPictures, number: int) -> NDArray[np.uint8]:
+        def hurt(one: ReaderPictures, number: int, by: int) -> NDArray[np.uint8]:
             if number == 3:
                 raise ClipUnreadable("damaged")
-            return whole(one, number)
+            return whole(one, number, by)
 
         with (
-            mock.patch.object(ReaderPictures, "bgr", hurt),
+            mock.patch.object(ReaderPictures, "_shown", hurt),
             ClipReader(read_index(path)) as reader,
             AheadPictures(reader) as pictures,
         ):

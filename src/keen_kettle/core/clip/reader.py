@@ -60,6 +60,14 @@ class Frame:
         """Colour, shape (height, width, 3)."""
         return self._turned(_converted(self.decoded, "bgr24"))
 
+    def bgr_smaller(self, by: int) -> NDArray[np.uint8] | None:
+        """Colour in so many times fewer pixels each way, (height // by, width // by, 3), sooner than from the whole
+        picture; None where its size does not allow that."""
+        high, wide = self.decoded.height, self.decoded.width
+        if high % by or wide % by or self.pixel_aspect != 1:
+            return None
+        return self._turned(_converted(self.decoded, "bgr24", by))
+
     def bgra(self) -> NDArray[np.uint8]:
         """Colour for showing, shape (height, width, 4), contiguous."""
         return np.ascontiguousarray(self._turned(_converted(self.decoded, "bgra")))
@@ -92,9 +100,13 @@ class _Converter(threading.local):
 _converter = _Converter()
 
 
-def _converted(frame: av.VideoFrame, form: str) -> NDArray[Any]:
+def _converted(frame: av.VideoFrame, form: str, by: int = 1) -> NDArray[Any]:
     return _converter.reformatter.reformat(
-        frame, format=form, interpolation=Interpolation.POINT
+        frame,
+        frame.width // by,
+        frame.height // by,
+        format=form,
+        interpolation=Interpolation.POINT if by == 1 else Interpolation.AREA,
     ).to_ndarray()
 
 

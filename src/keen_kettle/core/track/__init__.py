@@ -16,9 +16,16 @@ from keen_kettle.core.track.mark import (
     scale_from_rim,
     scale_unknown,
 )
+from keen_kettle.core.track.pictures import Pictures
 from keen_kettle.core.track.propose import propose_plate
 from keen_kettle.core.track.rim import Rim, fit_rim
-from keen_kettle.core.track.tracker import TRACKER_VERSION, Pictures, TrackMemory, rim_of, track_bar
+from keen_kettle.core.track.tracker import (
+    TRACKER_VERSION,
+    TrackMemory,
+    marked_rim,
+    rim_of,
+    track_bar,
+)
 from keen_kettle.core.track.vertical import Vertical, vertical_along
 
 __all__ = [
@@ -42,6 +49,7 @@ __all__ = [
     "Vertical",
     "check_diameter",
     "fit_rim",
+    "marked_rim",
     "propose_plate",
     "rim_of",
     "scale_from_points",

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import MarkError
+from keen_kettle.core.track.pictures import in_large, in_small
 from keen_kettle.core.track.rim import Rim
 from keen_kettle.core.track.vertical import Vertical
 
@@ -64,6 +65,16 @@ class PlateMark:
     narrow: float = 1.0
     angle_deg: float = 0.0
     exact: bool = False
+
+    def smaller(self, by: int) -> "PlateMark":
+        """In pictures that are made so many times smaller."""
+        x, y = in_small(self.x_px, by), in_small(self.y_px, by)
+        return replace(self, x_px=x, y_px=y, r_px=self.r_px / by)
+
+    def larger(self, by: int) -> "PlateMark":
+        """In pictures that are so many times larger."""
+        x, y = in_large(self.x_px, by), in_large(self.y_px, by)
+        return replace(self, x_px=x, y_px=y, r_px=self.r_px * by)
 
     def check_against(self, frames: int, width_px: int, height_px: int) -> None:
         """Raise `MarkError`, in plain words, if the mark cannot be on this film."""
@@ -178,6 +189,12 @@ class BarTrack:
         """The same path against another rim in the marked picture: followed sizes grow as the rim does."""
         grown = float(np.mean(rim.axes_px) / np.mean(self.rim.axes_px))
         return replace(self, rim=rim, r_px=grown * self.r_px)
+
+    def larger(self, by: int) -> "BarTrack":
+        """In pictures that are so many times larger."""
+        names = ("x_px", "y_px", "still_x_px", "still_y_px")
+        places = {name: in_large(getattr(self, name), by) for name in names}
+        return replace(self, **places, r_px=self.r_px * by, rim=self.rim.larger(by))
 
     @property
     def seen(self) -> NDArray[np.bool_]:

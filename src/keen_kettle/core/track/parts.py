@@ -13,8 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
+from keen_kettle.core.track.pictures import Pictures
 from keen_kettle.core.track.shots import ShotEnds
-from keen_kettle.core.track.views import FilmPictures
 
 __all__ = ["FilmPart", "parts_of"]
 
@@ -29,7 +29,7 @@ another."""
 class FilmPart:
     """The frames of a film from `first` to before `after`, as a film of its own."""
 
-    film: FilmPictures
+    film: Pictures
     first: int
     after: int
 
@@ -54,7 +54,7 @@ class FilmPart:
             yield FilmPart(self.film, self.first + int(first), self.first + int(after))
 
 
-def parts_of(film: FilmPictures, cancelled: Callable[[], bool]) -> Iterator[list[FilmPart]]:
+def parts_of(film: Pictures, cancelled: Callable[[], bool]) -> Iterator[list[FilmPart]]:
     """The parts to be looked through: the next ones only where the plate is not seen in those before.
 
     Raises
@@ -70,7 +70,7 @@ def parts_of(film: FilmPictures, cancelled: Callable[[], bool]) -> Iterator[list
     yield [piece for shot in shots for piece in shot.pieces()]
 
 
-def _shots(film: FilmPictures, cancelled: Callable[[], bool]) -> list[FilmPart]:
+def _shots(film: Pictures, cancelled: Callable[[], bool]) -> list[FilmPart]:
     ends = ShotEnds()
     for number in range(len(film.t_s)):
         if cancelled():

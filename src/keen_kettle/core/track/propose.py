@@ -21,6 +21,7 @@ from keen_kettle.core.track.mark import SMALLEST_RADIUS_PX, MarkedPicture, Plate
 from keen_kettle.core.track.mate import nearer_mate
 from keen_kettle.core.track.outward import edge_beyond, rim_round
 from keen_kettle.core.track.parts import FilmPart, parts_of
+from keen_kettle.core.track.pictures import Pictures, SmallerPictures, film_too_large
 from keen_kettle.core.track.rays import edge_votes
 from keen_kettle.core.track.rim import Rim, fit_rim
 from keen_kettle.core.track.rough import rim_by_mark
@@ -35,7 +36,7 @@ from keen_kettle.core.track.travellers import (
     rounds_of,
     travellers,
 )
-from keen_kettle.core.track.views import FilmPictures, Views, go_on, look_through
+from keen_kettle.core.track.views import Views, go_on, look_through
 
 __all__ = ["propose_plate"]
 
@@ -128,7 +129,7 @@ class _Seen:
 
 
 def propose_plate(
-    pictures: FilmPictures,
+    pictures: Pictures,
     cancelled: Callable[[], bool] = lambda: False,
     fits: Callable[[Risen], bool] = lambda risen: True,
 ) -> PlateMark | None:
@@ -139,11 +140,14 @@ def propose_plate(
     ------
     Cancelled
     """
+    by = film_too_large(pictures)
+    if by > 1:
+        pictures = SmallerPictures(pictures, by)
     for parts in parts_of(pictures, cancelled):
         offers = (_proposed_in(part, cancelled, fits) for part in parts)
         found = [offer for offer in offers if offer is not None]
         if found:
-            return max(found, key=lambda offer: offer.rate).mark
+            return max(found, key=lambda offer: offer.rate).mark.larger(by)
     return None
 
 

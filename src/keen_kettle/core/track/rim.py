@@ -19,6 +19,7 @@ from keen_kettle.core.track.outline import (
     outline_of,
     votes_along,
 )
+from keen_kettle.core.track.pictures import in_large
 from keen_kettle.core.track.rays import (
     REACH,
     SHARP_EDGE_PX,
@@ -87,6 +88,17 @@ class Rim:
     def clear(self) -> bool:
         """Whether its edge is seen well enough to be measured."""
         return self.found and self.sigma_px <= CLEAR * max(self.axes_px)
+
+    def larger(self, by: int) -> "Rim":
+        """In pictures that are so many times larger."""
+        across, down = self.axes_px
+        return replace(
+            self,
+            x_px=in_large(self.x_px, by),
+            y_px=in_large(self.y_px, by),
+            axes_px=(by * across, by * down),
+            sigma_px=by * self.sigma_px,
+        )
 
     def radii(self, angles: Array) -> Array:
         """The rim's distance from its centre along each angle (radians)."""

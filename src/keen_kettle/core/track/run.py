@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,12 +9,13 @@ from numpy.typing import NDArray
 from keen_kettle.core.errors import ClipUnreadable
 from keen_kettle.core.track.hand import HandWork
 from keen_kettle.core.track.mark import State
+from keen_kettle.core.track.pictures import Pictures
 from keen_kettle.core.track.plate import GOOD, Follower, Point, grey_of
 from keen_kettle.core.track.rim import Rim, RimModel
 from keen_kettle.core.track.shots import ShotWatch
 from keen_kettle.core.track.way import Way
 
-__all__ = ["Patience", "Pictures", "check_back", "follow"]
+__all__ = ["Patience", "check_back", "follow"]
 
 SEARCH_S = 0.8
 """A lost plate is looked for so long; then the path ends."""
@@ -24,15 +24,6 @@ BACK_STEP_S = 1 / 16
 BACK_GOOD, BACK_LOST = 0.1, 0.85
 BACK_SPREAD, PARTED = 0.2, 0.6
 """The way back agrees within this share of the radius; what it could not check counts so much."""
-
-
-class Pictures(Protocol):
-    """A film as the tracker needs it."""
-
-    @property
-    def t_s(self) -> NDArray[np.float64]: ...
-
-    def bgr(self, number: int) -> NDArray[np.uint8]: ...
 
 
 @dataclass(frozen=True)

@@ -21,10 +21,17 @@ from keen_kettle.core.track.framing import small_grey
 from keen_kettle.core.track.hand import HandWork
 from keen_kettle.core.track.joined import as_track, in_line, joined
 from keen_kettle.core.track.mark import BarTrack, PlateMark, State
+from keen_kettle.core.track.pictures import (
+    Pictures,
+    SmallerPictures,
+    in_large,
+    made_smaller,
+    times_too_large,
+)
 from keen_kettle.core.track.plate import Follower, Point, grey_of
 from keen_kettle.core.track.rim import Rim, RimModel, rim_as_drawn
 from keen_kettle.core.track.rough import rim_by_mark
-from keen_kettle.core.track.run import Patience, Pictures, check_back, follow
+from keen_kettle.core.track.run import Patience, check_back, follow
 from keen_kettle.core.track.same import same_pictures
 from keen_kettle.core.track.shots import ShotEnds
 from keen_kettle.core.track.size import RimLooks, RimReads
@@ -32,7 +39,7 @@ from keen_kettle.core.track.spans import apply_spans, bridge_gaps, bridge_slips,
 from keen_kettle.core.track.vertical import Vertical, find_vertical
 from keen_kettle.core.track.way import Way
 
-__all__ = ["TRACKER_VERSION", "Pictures", "TrackMemory", "rim_of", "track_bar"]
+__all__ = ["TRACKER_VERSION", "TrackMemory", "marked_rim", "rim_of", "track_bar"]
 
 TRACKER_VERSION = 19
 UPRIGHT_LOOKS = 3
@@ -349,16 +356,29 @@ def track_bar(
     hand = hand or HandWork()
     ordered = _marks_within(pictures, marks, hand)
     leading = next(mark for mark in marks if mark in ordered)
+    by = times_too_large(pictures.bgr(leading.frame))
+    pictures = SmallerPictures(pictures, by) if by > 1 else pictures
+    ordered, leading = [mark.smaller(by) for mark in ordered], leading.smaller(by)
+
+    def told(number: int, x: float, y: float, state: State) -> None:
+        found(number, in_large(x, by), in_large(y, by), state)
+
     runs = _runs(ordered, *hand.limits(len(pictures.t_s)))
     memory = memory or TrackMemory()
-    work = _Work(pictures, ordered, runs, leading, hand, memory, progress, cancelled, found)
+    work = _Work(pictures, ordered, runs, leading, hand, memory, progress, cancelled, told)
+    return _followed(work).larger(by)
+
+
+def _followed(work: _Work) -> BarTrack:
+    """The whole track, with all that the film tells along it."""
+    pictures = work.pictures
     looked = work.looked_along(work.follow(None))
     track, same, vertical = work.sized(looked), looked.same, looked.vertical
     if not _agree(track, looked.track):
-        same = _same(pictures, track, cancelled)
-        vertical = _vertical(pictures, track, looked.begins, leading.frame)
+        same = _same(pictures, track, work.cancelled)
+        vertical = _vertical(pictures, track, looked.begins, work.marked)
     track = without_other_shots(track, [*looked.begins, *track.cuts])
-    grey, rim = grey_of(pictures.bgr(leading.frame)), track.rim
+    grey, rim = grey_of(pictures.bgr(work.marked)), track.rim
     clear = contrast(grey, rim.x_px, rim.y_px, float(np.mean(rim.axes_px)))
     return replace(track, same=same, contrast=clear, vertical=vertical)
 
@@ -432,6 +452,12 @@ def _agree(one: BarTrack, other: BarTrack, frames: NDArray[np.bool_] | slice = E
     away = np.hypot(one.x_px - other.x_px, one.y_px - other.y_px)[frames]
     known = (np.isfinite(one.x_px) == np.isfinite(other.x_px))[frames]
     return bool(known.all() and np.nanmax(away, initial=0.0) < ALIKE * np.mean(one.rim.axes_px))
+
+
+def marked_rim(picture: NDArray[np.uint8], mark: PlateMark) -> Rim:
+    """The plate's rim by its mark in a film's picture (height, width, 3), as it is found when that is followed."""
+    by = times_too_large(picture)
+    return rim_of(made_smaller(picture, by), mark.smaller(by))[0].larger(by)
 
 
 def rim_of(picture: NDArray[np.uint8], mark: PlateMark) -> tuple[Rim, RimModel]:

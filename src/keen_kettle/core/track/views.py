@@ -9,7 +9,6 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property, partial
 from itertools import pairwise
-from typing import Protocol
 
 import cv2
 import numpy as np
@@ -17,10 +16,11 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
 from keen_kettle.core.track.laying import joined
+from keen_kettle.core.track.pictures import Pictures
 from keen_kettle.core.track.rounds import MovingEdges, moving_edges
 from keen_kettle.core.track.side_by_side import side_by_side
 
-__all__ = ["FilmPictures", "Views", "go_on", "look_through"]
+__all__ = ["Views", "go_on", "look_through"]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -50,15 +50,6 @@ alike (0.58 to 0.95 within a shot, 0.17 over a hard cut, on drawn films), and so
 the middle one."""
 MOST_OTHERS, PLAIN_LEVELS, FULL_LEVELS = 0.6, 3.0, 12.0
 """A place moves when it differs from so many of the others by so many grey levels over the noise."""
-
-
-class FilmPictures(Protocol):
-    """A film's times, and its pictures by number."""
-
-    @property
-    def t_s(self) -> Array: ...
-
-    def bgr(self, number: int) -> Picture: ...
 
 
 @dataclass(frozen=True)
@@ -101,7 +92,7 @@ class Views:
         return float(x), float(y)
 
 
-def look_through(pictures: FilmPictures, most: int, cancelled: Callable[[], bool]) -> Views | None:
+def look_through(pictures: Pictures, most: int, cancelled: Callable[[], bool]) -> Views | None:
     """At most so many pictures, evenly from the whole film; None where too few can be read.
 
     Raises
@@ -127,7 +118,7 @@ def look_through(pictures: FilmPictures, most: int, cancelled: Callable[[], bool
 
 
 def _read(
-    pictures: FilmPictures, numbers: NDArray[np.intp], cancelled: Callable[[], bool]
+    pictures: Pictures, numbers: NDArray[np.intp], cancelled: Callable[[], bool]
 ) -> dict[int, Picture]:
     """The shrunk pictures of these frames, by number; those that cannot be read are left out."""
     found = {}

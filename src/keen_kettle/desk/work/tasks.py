@@ -23,7 +23,7 @@ from keen_kettle.core.prescribe.complexes import (
     obstacles_with,
     price_string,
 )
-from keen_kettle.core.track import BarTrack, PlateMark, Rim, propose_plate, rim_of
+from keen_kettle.core.track import BarTrack, PlateMark, Rim, marked_rim, propose_plate
 from keen_kettle.core.track.body import (
     BodySeed,
     FollowedBar,
@@ -67,7 +67,7 @@ class FindRim:
     mark: PlateMark
 
     def run(self, tools: Tools, tell: Tell, stopped: Stopped) -> Rim:
-        return rim_of(tools.picture(self.index, self.mark.frame), self.mark)[0]
+        return marked_rim(tools.picture(self.index, self.mark.frame), self.mark)
 
 
 @dataclass(frozen=True)
@@ -191,7 +191,7 @@ class WorkOut:
         if self.mark is not None:
             index, mark = self.mark
             drawn = replace(mark, exact=True)
-            track = replace(track, rim=rim_of(tools.picture(index, mark.frame), drawn)[0])
+            track = replace(track, rim=marked_rim(tools.picture(index, mark.frame), drawn))
         if self.place is not None:
             track = track.bent(*self.place)
         return tools.stages.answer(track, self.seen, self.settings, tools.content(), self.quick)

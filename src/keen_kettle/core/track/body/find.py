@@ -16,7 +16,6 @@ from their frame, both ways.
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from itertools import pairwise
-from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,6 +44,7 @@ from keen_kettle.core.track.body.net import JOINTS, Crop, PoseModel, Sighting, c
 from keen_kettle.core.track.body.sparing import SparingNet
 from keen_kettle.core.track.body.stands import Stands
 from keen_kettle.core.track.framing import Framing
+from keen_kettle.core.track.pictures import Pictures, SmallerPictures, film_too_large
 
 __all__ = ["FINDER_VERSION", "find_body", "frames_to_look_at"]
 
@@ -75,23 +75,17 @@ FOOT = LANDMARKS[:3]
 ORDER = np.array([JOINTS[name] for name in LANDMARKS]).T
 
 
-class _Pictures(Protocol):
-    @property
-    def t_s(self) -> Array: ...
-
-    def bgr(self, number: int) -> NDArray[np.uint8]: ...
-
-
 def frames_to_look_at(t_s: Array) -> NDArray[np.int32]:
     """Frames (k,) about a thirtieth of a second apart, the first and the last among them; `t_s` (frames,)
     in seconds."""
     count = len(t_s)
-    step = max(round(1 / LOOKS_PER_SECOND / max(float(np.median(np.diff(t_s))), 1e-6)), 1)
+    gap_s = float(np.median(np.diff(t_s))) if count > 1 else 1.0
+    step = max(round(1 / LOOKS_PER_SECOND / max(gap_s, 1e-6)), 1)
     return np.unique(np.append(np.arange(0, count, step), count - 1)).astype(np.int32)
 
 
 def find_body(
-    pictures: _Pictures,
+    pictures: Pictures,
     net: PoseModel,
     followed: FollowedBar | None = None,
     seeds: Sequence[BodySeed] = (),
@@ -109,6 +103,23 @@ def find_body(
     ------
     Cancelled
     """
+    by = film_too_large(pictures)
+    if by == 1:
+        return _found_in(pictures, net, followed, seeds, progress, cancelled)
+    bar = followed.smaller(by) if followed is not None else None
+    small, clicks = SmallerPictures(pictures, by), [seed.smaller(by) for seed in seeds]
+    return _found_in(small, net, bar, clicks, progress, cancelled).larger(by)
+
+
+def _found_in(
+    pictures: Pictures,
+    net: PoseModel,
+    followed: FollowedBar | None,
+    seeds: Sequence[BodySeed],
+    progress: Callable[[float], None],
+    cancelled: Callable[[], bool],
+) -> Sightings:
+    """The same in a film that is not too large."""
     frames = frames_to_look_at(pictures.t_s)
     if followed is not None and not seeds:
         frames = followed.own(frames)
@@ -154,7 +165,7 @@ def find_body(
 
 
 def _plain_start(
-    pictures: _Pictures,
+    pictures: Pictures,
     net: PoseModel,
     frames: NDArray[np.int32],
     bar_px: Array | None,
@@ -177,7 +188,7 @@ def _plain_start(
 
 
 def _ways(
-    pictures: _Pictures,
+    pictures: Pictures,
     net: PoseModel,
     frames: NDArray[np.int32],
     begin: int,
@@ -217,7 +228,7 @@ def _found_again(frames: NDArray[np.int32], found: dict[int, Sighting]) -> list[
 
 
 def _back_from(
-    pictures: _Pictures,
+    pictures: Pictures,
     net: PoseModel,
     frames: NDArray[np.int32],
     start: int,

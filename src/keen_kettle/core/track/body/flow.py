@@ -7,15 +7,15 @@ what those near each end of a segment do together is what that part of it does.
 """
 
 from dataclasses import dataclass, replace
-from typing import Protocol
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track.body.landmarks import CARRIED, LANDMARKS
+from keen_kettle.core.track.pictures import ByNumber
 
-__all__ = ["Grey", "Looks", "Pictures", "flow", "grey", "part_moves"]
+__all__ = ["Grey", "Looks", "flow", "grey", "part_moves"]
 
 Array = NDArray[np.float64]
 Grey = NDArray[np.uint8]
@@ -33,12 +33,6 @@ AROUND = 0.25
 """So much round the lifter is looked at (bodies)."""
 
 
-class Pictures(Protocol):
-    """A film's pictures by number."""
-
-    def bgr(self, number: int) -> NDArray[np.uint8]: ...
-
-
 @dataclass(frozen=True)
 class Looks:
     """The looks at a lift in which patches are followed.
@@ -48,7 +42,7 @@ class Looks:
     far the camera's movement carried things (None where that is not known).
     """
 
-    pictures: Pictures
+    pictures: ByNumber
     frames: NDArray[np.int32]
     bar_px: Array
     plate_px: float
@@ -65,7 +59,7 @@ class Looks:
         return replace(self, frames=self.frames[looks], bar_px=self.bar_px[looks], camera_px=camera)
 
 
-def grey(pictures: Pictures, frame: int) -> Grey:
+def grey(pictures: ByNumber, frame: int) -> Grey:
     """A frame without its colours, shape (height, width)."""
     return np.asarray(cv2.cvtColor(pictures.bgr(frame), cv2.COLOR_BGR2GRAY))
 

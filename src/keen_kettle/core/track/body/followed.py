@@ -1,11 +1,12 @@
 """The bar as the search for its lifter needs it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track.mark import BarTrack, State
+from keen_kettle.core.track.pictures import in_small
 
 __all__ = ["FollowedBar"]
 
@@ -34,6 +35,15 @@ class FollowedBar:
             max(track.rim.axes_px),
             track.camera_in_all_frames_px(),
             np.asarray(track.state == State.OUTSIDE),
+        )
+
+    def smaller(self, by: int) -> "FollowedBar":
+        """In pictures that are made so many times smaller."""
+        return replace(
+            self,
+            px=in_small(self.px, by),
+            radius_px=None if self.radius_px is None else self.radius_px / by,
+            camera_px=None if self.camera_px is None else self.camera_px / by,
         )
 
     def own(self, frames: NDArray[np.int32]) -> NDArray[np.int32]:

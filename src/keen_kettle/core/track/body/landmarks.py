@@ -6,6 +6,8 @@ from enum import IntEnum
 import numpy as np
 from numpy.typing import NDArray
 
+from keen_kettle.core.track.pictures import in_large, in_small
+
 __all__ = [
     "CARRIED",
     "LANDMARKS",
@@ -98,6 +100,11 @@ class BodySeed:
     shoulder_x: float
     shoulder_y: float
 
+    def smaller(self, by: int) -> "BodySeed":
+        """In pictures that are made so many times smaller."""
+        places = (self.hip_x, self.hip_y, self.shoulder_x, self.shoulder_y)
+        return BodySeed(self.frame, *(in_small(place, by) for place in places))
+
 
 @dataclass(frozen=True)
 class BodyHand:
@@ -167,6 +174,19 @@ class Sightings:
     heel_px: NDArray[np.float32] | None = None
     moves: NDArray[np.float32] | None = None
     carried: NDArray[np.bool_] | None = None
+
+    def larger(self, by: int) -> "Sightings":
+        """In pictures that are so many times larger."""
+        moves = self.moves
+        if moves is not None:
+            moves = moves * np.array([1, by, by], np.float32)
+        return replace(
+            self,
+            points=in_large(self.points.astype(float), by).astype(np.float32),
+            nose_x=in_large(self.nose_x.astype(float), by).astype(np.float32),
+            heel_px=None if self.heel_px is None else by * self.heel_px,
+            moves=moves,
+        )
 
     @property
     def found(self) -> NDArray[np.bool_]:

@@ -17,10 +17,10 @@ from numpy.typing import NDArray
 from scipy.ndimage import distance_transform_cdt
 
 from keen_kettle.core.errors import Cancelled, ClipUnreadable
-from keen_kettle.core.track.body.flow import Pictures
 from keen_kettle.core.track.body.holder import LEAST_PERSON, LiftedBar, trunk_of
 from keen_kettle.core.track.body.net import JOINTS, Crop, Sighting
 from keen_kettle.core.track.body.sparing import SparingNet
+from keen_kettle.core.track.pictures import ByNumber
 
 __all__ = ["leaps_to", "mend"]
 
@@ -37,7 +37,7 @@ PATIENCE, SELDOM = 3, 6
 
 
 def mend(
-    pictures: Pictures,
+    pictures: ByNumber,
     net: SparingNet,
     frames: NDArray[np.int32],
     found: dict[int, Sighting],

@@ -270,8 +270,9 @@ class Rhythm(QWidget):
         x = self.head_x
         if x is not None:
             painter.setPen(QPen(colour("brass"), 2))
-            painter.drawLine(QPointF(x, TOP - 20), QPointF(x, self.height() - BOTTOM))
+            painter.drawLine(QPointF(x, TOP), QPointF(x, self.height() - BOTTOM))
             self._paint_span(painter, x)
+        self._paint_peak(painter)
         painter.setPen(QPen(colour("shade"), 1))
         painter.setBrush(colour("brass"))
         for spot, _frame, _words in self.drawn_spots():
@@ -304,7 +305,7 @@ class Rhythm(QWidget):
             painter.fillRect(box, colour("brass", 0.3))
 
     def _laid_out(self) -> QPixmap:
-        """Everything but the play head, as a picture: laid out once, shown many times."""
+        """Everything but the play head and what stands before it, as a picture: laid out once, shown many times."""
         ratio = self.devicePixelRatioF()
         picture = QPixmap(self.size() * ratio)
         picture.setDevicePixelRatio(ratio)
@@ -321,7 +322,6 @@ class Rhythm(QWidget):
             self._paint_curves(painter, axes, answer)
             self._paint_flags(painter, axes, answer)
             painter.setClipping(False)
-            self._paint_peak(painter, axes, answer)
         self._paint_axes(painter, axes)
         painter.end()
         return picture
@@ -465,17 +465,26 @@ class Rhythm(QWidget):
             painter.drawPolygon(QPolygonF([spot + end for end in ends]))
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
-    def _paint_peak(self, painter: QPainter, axes: Axes, answer: Assessment) -> None:
-        measure, event = answer.measures["peak_velocity"], answer.events.get("peak_velocity")
-        if event is None or measure.value is None:
+    def _paint_peak(self, painter: QPainter) -> None:
+        """The greatest velocity, before the play head, which often stands there."""
+        answer, axes = self._model.answer, self.axes
+        if answer is None:
             return
-        spot = QPointF(axes.x(event.t_s), axes.y(measure.value))
+        event, value = answer.events.get("peak_velocity"), answer.measures["peak_velocity"].value
+        if event is None or value is None:
+            return
+        spot, words = QPointF(axes.x(event.t_s), axes.y(value)), f"{value:.2f} m/s"
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(font("small"))
+        said = QRectF(
+            spot.x() + 9, spot.y() - 10, painter.fontMetrics().horizontalAdvance(words), 16
+        )
+        painter.fillRect(said.adjusted(-3, 0, 3, 0), colour("raised", 0.9))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour("ink"))
         painter.drawEllipse(spot, 4, 4)
         painter.setPen(colour("ink"))
-        words = QRectF(spot.x() + 9, spot.y() - 10, 90, 16)
-        painter.drawText(words, Qt.AlignmentFlag.AlignLeft, f"{measure.value:.2f} m/s")
+        painter.drawText(said, Qt.AlignmentFlag.AlignCenter, words)
 
 
 def _ticks(low: float, high: float, step: float) -> list[float]:
