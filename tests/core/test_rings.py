@@ -5,7 +5,9 @@ import unittest
 import cv2
 import numpy as np
 
-from keen_kettle.core.track import PlateMark, State, track_bar
+from keen_kettle.core.track import PlateMark, State, rim_of, track_bar
+from keen_kettle.core.track.cues import Guess
+from keen_kettle.core.track.plate import Follower, grey_of
 from keen_kettle.core.track.rings import Rings
 
 RADIUS, WIDE, HIGH, COUNT = 36, 420, 360, 60
@@ -73,18 +75,20 @@ class TestRings(unittest.TestCase):
 
 class SlidingEnd:
     """A plate seen from the front and above: its bar's end slides over it while it goes up, from before a
-    bright floor to before a dark wall; or a `plain` one, that hardly differs from the wall, to before windows."""
+    bright floor to before a dark wall."""
 
-    def __init__(self, plain: bool = False) -> None:
+    def __init__(self) -> None:
         self.t_s = np.arange(COUNT) / 30.0
         dice = np.random.default_rng(3)
         self.y = np.empty(COUNT)
         self._pictures = []
-        lasts, draw = (25, before_windows) if plain else (45, before_wall)
         for number in range(COUNT):
-            share = float(np.clip((number - 5) / lasts, 0, 1))
+            share = float(np.clip((number - 5) / 45, 0, 1))
             self.y[number] = 300 - 210 * share * share * (3 - 2 * share)
-            picture = draw(self.y[number], share)
+            picture = np.full((HIGH, WIDE, 3), 38, np.uint8)
+            picture[250:] = FLOOR
+            end = (-8 - 10 * share, 26 - 40 * share)
+            plate(picture, 200, self.y[number], turned_deg=90 * share, end=end)
             noise = dice.normal(0, 3, picture.shape)
             self._pictures.append(np.clip(picture + noise, 0, 255).astype(np.uint8))
 
@@ -92,24 +96,17 @@ class SlidingEnd:
         return np.asarray(self._pictures[number])
 
 
-def before_wall(y: float, share: float) -> Picture:
-    picture = np.full((HIGH, WIDE, 3), 38, np.uint8)
-    picture[250:] = FLOOR
-    plate(picture, 200, y, turned_deg=90 * share, end=(-8 - 10 * share, 26 - 40 * share))
-    return picture
-
-
-def before_windows(y: float, share: float) -> Picture:
+def plain(y: float, end: tuple[float, float]) -> Picture:
+    """A plate of one dark colour on a floor, or before dim windows in a dark wall, and its bar's end."""
     picture = np.full((HIGH, WIDE, 3), 30, np.uint8)
     picture[250:] = FLOOR
     for left in range(20, WIDE, 100):
-        picture[60:140, left : left + 80] = 120
-    at, fine = (200 * 16, round(16 * y)), (cv2.LINE_AA, 4)
-    cv2.circle(picture, at, 16 * RADIUS, (20,) * 3, -1, *fine)
-    cv2.circle(picture, at, 16 * 16, (42,) * 3, 2, *fine)
-    far = round(16 * (200 - 10 * share)), round(16 * (y + 26 - 46 * share))
-    cv2.line(picture, at, far, (225, 228, 230), 9, *fine)
-    return picture
+        picture[60:140, left : left + 80] = 60
+    at, far = (200 * 16, round(16 * y)), (round(16 * (200 + end[0])), round(16 * (y + end[1])))
+    cv2.circle(picture, at, 16 * RADIUS, (24,) * 3, -1, cv2.LINE_AA, 4)
+    cv2.line(picture, at, far, (225, 228, 230), 9, cv2.LINE_AA, 4)
+    noise = np.random.default_rng(int(y)).normal(0, 3, picture.shape)
+    return np.asarray(np.clip(picture + noise, 0, 255), np.uint8)
 
 
 class TestBarEnd(unittest.TestCase):
@@ -121,14 +118,17 @@ class TestBarEnd(unittest.TestCase):
         self.assertLess(off.max(), 0.06 * RADIUS)
         self.assertGreater(float(np.mean(track.state == State.GOOD)), 0.5)
 
-    def test_a_plate_without_rings_is_followed_by_its_rim(self) -> None:
-        film = SlidingEnd(plain=True)
-        self.assertIsNone(rings(film.bgr(0), 200, film.y[0]))
-        track = track_bar(film, [PlateMark(0, 200, film.y[0], RADIUS)])
-        off = np.hypot(track.x_px - 200, track.y_px - film.y)
-        self.assertTrue(np.isfinite(off).all(), np.flatnonzero(~np.isfinite(off)))
-        self.assertLess(off.max(), 0.2 * RADIUS)
-        self.assertGreater(float(np.mean(track.state == State.GOOD)), 0.5)
+    def test_of_two_places_for_a_plate_without_rings_the_rim_tells(self) -> None:
+        marked = plain(300, (0, 26))
+        self.assertIsNone(rings(marked, 200, 300))
+        follower = Follower(marked, *rim_of(marked, PlateMark(0, 200, 300, RADIUS)))
+        for y in (90, 110, 130):
+            now = plain(y, (-10, -20))
+            look = follower.first.find(grey_of(now), 200, y, 30)
+            self.assertGreater(abs(look.y_px - y), 0.5 * RADIUS, "drawn to the bar's end")
+            chosen = follower._choose(now, grey_of(now), [Guess(200, y, 0.9), look])
+            assert chosen is not None
+            self.assertLess(np.hypot(chosen.x - 200, chosen.y - y), 0.05 * RADIUS)
 
 
 if __name__ == "__main__":

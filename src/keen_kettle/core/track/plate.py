@@ -3,9 +3,9 @@
 For each picture:
 1. a repeated picture holds the place and keeps the velocity;
 2. candidates: the flow of corners, the running look, the first look, the plate's rings;
-3. each is drawn to the rim and scored, half by rim support (more in a plate without rings) and half by
-   likeness; the flow is never believed on its own word;
-4. the best candidate and those that agree with it are averaged; their disagreement lowers the
+3. each is drawn to the rim and scored, half by rim support and half by likeness; the flow is
+   never believed on its own word;
+4. the best candidate (in a plate without rings the one with the better rim, rather) and those that agree with it are averaged; their disagreement lowers the
    confidence;
 5. a poor score starts a wide search; if that fails too the plate coasts, and is looked for ever
    wider for a while. What is found again may be another plate: it is never called good.
@@ -33,9 +33,9 @@ HIDDEN_TRUST_S = 0.4
 """After so long a span that the coach has hidden, the plate is still taken for the same one."""
 BEYOND = 0.4
 """So many radii beyond the picture's edge a centre is still known from the rest of the rim."""
-RIM_COUNTS, RIM_ALONE = 0.5, 0.7
-"""What the rim counts against the plate's looks; and where it has no rings: the look of a plate of one colour is
-mostly that of the bar's end, which slides over it as the bar goes up."""
+RIM_COUNTS, RIM_TELLS = 0.5, 0.7
+"""What the rim counts against the plate's looks, and what it counts in telling which of several places is the plate's
+where that has no rings: the look of a plate of one colour is mostly that of the bar's end, which slides over it."""
 SAME_START = 0.1
 """The rings are looked for from one of two guesses so near to one another (radii)."""
 LEAP = 0.6
@@ -250,7 +250,7 @@ class Follower:
         on_picture = [
             g for g in guesses if -out <= g.x_px < wide + out and -out <= g.y_px < high + out
         ]
-        rated: list[tuple[float, Guess, RimFit]] = []
+        rated: list[tuple[float, Guess, RimFit, float]] = []
         for guess in on_picture:
             if any(_apart(guess, row[1]) < 0.03 * self.r for row in rated):
                 continue
@@ -262,11 +262,14 @@ class Follower:
                 rings = self.view.likeness(guess.x_px, guess.y_px, self.growth)
                 likeness = max(likeness, rings)
             support = min(rim.support / self.first_support, 1.0) * min(rim.visible / 0.5, 1.0)
-            trust = (RIM_COUNTS if self.rings is not None else RIM_ALONE) * self.rim_trust
-            rated.append((trust * support + (1 - trust) * likeness, guess, rim))
+            scores = [
+                trust * self.rim_trust * support + (1 - trust * self.rim_trust) * likeness
+                for trust in (RIM_COUNTS, RIM_COUNTS if self.rings is not None else RIM_TELLS)
+            ]
+            rated.append((scores[-1], guess, rim, scores[0]))
         if not rated:
             return None
-        score, guess, rim = max(rated, key=lambda row: row[0])
+        _, guess, rim, score = max(rated, key=lambda row: row[0])
         return self._fuse(score, guess, rim, on_picture)
 
     def _fuse(self, score: float, guess: Guess, rim: RimFit, others: Sequence[Guess]) -> Point:
