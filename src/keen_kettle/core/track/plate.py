@@ -266,7 +266,7 @@ class Follower:
                 trust * self.rim_trust * support + (1 - trust * self.rim_trust) * likeness
                 for trust in (RIM_COUNTS, RIM_COUNTS if self.rings is not None else RIM_TELLS)
             ]
-            rated.append((scores[-1], guess, rim, scores[0]))
+            rated.append((scores[-1], guess, rim, max(scores)))
         if not rated:
             return None
         _, guess, rim, score = max(rated, key=lambda row: row[0])
