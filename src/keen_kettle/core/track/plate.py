@@ -5,8 +5,8 @@ For each picture:
 2. candidates: the flow of corners, the running look, the first look, the plate's rings;
 3. each is drawn to the rim and scored, half by rim support and half by likeness; the flow is
    never believed on its own word;
-4. the best candidate (in a plate without rings the one with the better rim, rather) and those that agree with it are averaged; their disagreement lowers the
-   confidence;
+4. the best candidate and those that agree with it are averaged; their disagreement lowers the
+   confidence (in a plate without rings the rim counts more in telling which is the best);
 5. a poor score starts a wide search; if that fails too the plate coasts, and is looked for ever
    wider for a while. What is found again may be another plate: it is never called good.
 """
@@ -35,7 +35,8 @@ BEYOND = 0.4
 """So many radii beyond the picture's edge a centre is still known from the rest of the rim."""
 RIM_COUNTS, RIM_TELLS = 0.5, 0.7
 """What the rim counts against the plate's looks, and what it counts in telling which of several places is the plate's
-where that has no rings: the look of a plate of one colour is mostly that of the bar's end, which slides over it."""
+where that has no rings: the look of a plate of one colour is mostly that of the bar's end, which slides over it.
+There it is believed by whichever of both says more."""
 SAME_START = 0.1
 """The rings are looked for from one of two guesses so near to one another (radii)."""
 LEAP = 0.6
@@ -262,15 +263,20 @@ class Follower:
                 rings = self.view.likeness(guess.x_px, guess.y_px, self.growth)
                 likeness = max(likeness, rings)
             support = min(rim.support / self.first_support, 1.0) * min(rim.visible / 0.5, 1.0)
-            scores = [
-                trust * self.rim_trust * support + (1 - trust * self.rim_trust) * likeness
-                for trust in (RIM_COUNTS, RIM_COUNTS if self.rings is not None else RIM_TELLS)
-            ]
-            rated.append((scores[-1], guess, rim, max(scores)))
+            preferred, believed = self._worth(support, likeness)
+            rated.append((preferred, guess, rim, believed))
         if not rated:
             return None
         _, guess, rim, score = max(rated, key=lambda row: row[0])
         return self._fuse(score, guess, rim, on_picture)
+
+    def _worth(self, support: float, likeness: float) -> tuple[float, float]:
+        """By how much a place is preferred to others, and how far it is believed."""
+        evenly, by_rim = (
+            trust * self.rim_trust * support + (1 - trust * self.rim_trust) * likeness
+            for trust in (RIM_COUNTS, RIM_TELLS)
+        )
+        return (evenly, evenly) if self.rings is not None else (by_rim, max(evenly, by_rim))
 
     def _fuse(self, score: float, guess: Guess, rim: RimFit, others: Sequence[Guess]) -> Point:
         support = min(rim.support / self.first_support, 1.0) * self.rim_trust
