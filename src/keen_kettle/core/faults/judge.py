@@ -1,8 +1,9 @@
 """Measures become findings: which faults are seen, how plainly, and what was good.
 
 Severity is how far a measure is past its threshold, in threshold widths, times the confidence of
-the evidence. A value within one standard uncertainty of its threshold is said to be close: just
-past it is a finding that says so, just short of it is not praised. Where all rules of a fault tell
+the evidence. What is past its threshold by less than 1.645 standard uncertainties is said to be close
+(told without that word, a lift that is not past it would be blamed more than one time in twenty); what is
+within one of them short of it is not praised. Where all rules of a fault tell
 of the same thing they are weighed together: two weak signs that agree are a plain one, and one that
 speaks against it holds the other back. The first of them is the fault itself, and where what it
 rests on was seen it decides alone.
@@ -27,14 +28,19 @@ is past the threshold by so many of its uncertainties."""
 ASSUMED_TRUST, ASSUMED_PAST = 0.6, 0.7
 """Evidence that rests on a point that was not seen counts so much, and must be past the line by so many
 of its uncertainties."""
+PLAINLY_PAST = 1.645
+"""So many uncertainties past its threshold one thing in twenty looks that is not past it (one-sided 95 % of a
+normal distribution): what is less far past is a close call."""
+LEAST_TRUST = 0.1
+"""Where the path is trusted less (it is bridged there, or all but lost), nothing is more than a close call."""
 TOGETHER, MOST_SURE = 0.2, 3.0
 """Signs weighed together tell from so many joint uncertainties on; none counts for more than so many."""
 
 
 @dataclass(frozen=True)
 class Evidence:
-    """One measure past its threshold. SI units; `frame` shows it; `close` if within sigma, or, of
-    signs weighed together, if their sum is."""
+    """One measure past its threshold. SI units; `frame` shows it; `close` if by less than `PLAINLY_PAST` of
+    its uncertainties, or, of signs weighed together, if their sum is."""
 
     measure: str
     value: float
@@ -177,7 +183,7 @@ def _weighed_together(fault: Fault, signs: list[_Sign]) -> Finding | None:
     trust = float(np.mean([one.trust for one in signs]))
     severity = max(float(np.mean([one.widths for one in signs])), 0.0) * trust
     alone = all(one.evidence.measure != fault.rules[0].measure for one in signs)
-    close = joint <= 1.0 or alone
+    close = joint <= PLAINLY_PAST or alone
     evidence = tuple(replace(one.evidence, close=close) for one in seen)
     return Finding(fault.id, severity, trust, close, evidence)
 
@@ -185,13 +191,15 @@ def _weighed_together(fault: Fault, signs: list[_Sign]) -> Finding | None:
 def _sign(rule: Rule, measure: Measure, confidence: Confidence) -> _Sign:
     assert measure.value is not None and measure.sigma is not None and measure.frame is not None
     past = rule.past(measure.value)
-    trust = _confidence_near(confidence, measure.frame)
-    trust *= ASSUMED_TRUST if measure.assumed else 1.0
+    followed = _confidence_near(confidence, measure.frame)
+    trust = followed * (ASSUMED_TRUST if measure.assumed else 1.0)
     sigmas = past / max(float(np.hypot(measure.sigma, rule.differs)), 1e-9)
-    return _Sign(past / rule.width, sigmas, trust, measure.assumed, _evidence(rule, measure))
+    close = sigmas <= PLAINLY_PAST or followed < LEAST_TRUST
+    evidence = _evidence(rule, measure, close)
+    return _Sign(past / rule.width, sigmas, trust, measure.assumed, evidence)
 
 
-def _evidence(rule: Rule, measure: Measure) -> Evidence:
+def _evidence(rule: Rule, measure: Measure, close: bool) -> Evidence:
     assert measure.value is not None and measure.sigma is not None and measure.frame is not None
     return Evidence(
         measure=measure.id,
@@ -200,7 +208,7 @@ def _evidence(rule: Rule, measure: Measure) -> Evidence:
         threshold=rule.threshold,
         unit=measure.unit,
         frame=measure.frame,
-        close=abs(rule.past(measure.value)) <= measure.sigma,
+        close=close,
         says=rule.says,
     )
 
