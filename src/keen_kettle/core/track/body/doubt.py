@@ -77,6 +77,7 @@ def doubt_of(e: Evidence, state: NDArray[np.uint8], points: Array, told: Array) 
         sigma[high & guessed, ROW_OF[name]] *= doubt
     said = np.maximum(_lately(e.spread), LEAST_DOUBT * usual)
     sigma = np.where(e.reread & np.isfinite(said), said, sigma)
+    sigma[:, elbow] = np.fmax(sigma[:, elbow], np.hypot(*(points - e.seen)[:, elbow].T))
     sigma[:, ROW_OF["hip"]] *= 1 + FAST_DOUBT * how_fast(e)
     lost = loses_the_body(e)
     sigma[lost] = np.maximum(sigma, GUESS_GROWTH * usual)[lost]

@@ -17,6 +17,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from keen_kettle.core.track.body.arms import elbows_back, hanging_elbows
 from keen_kettle.core.track.body.doubt import doubt_as_before, doubt_of, loses_the_body
 from keen_kettle.core.track.body.evidence import (
     COUNT,
@@ -125,9 +126,10 @@ def solve_body(
     near : an answer for nearly the same (a point is under the hand): only what is near in time to a
         point that has moved is solved again
     """
-    evidence = gather(t_s, facing, sightings, hand, bar, with_plate)
-    if evidence is None:
+    gathered = gather(t_s, facing, sightings, hand, bar, with_plate)
+    if gathered is None:
         return None
+    evidence = elbows_back(gathered)
     lengths = usual_lengths(evidence)
     camera = camera_of(bar, len(t_s))
     begun = _as_before(evidence, near, camera) if near is not None else None
@@ -309,6 +311,7 @@ def _of_each_look(
         sigma = float(np.hypot(sigma, length_doubt * lengths[a, b]))
         normal.hold_length(ROW_OF[a], ROW_OF[b], lengths[a, b], sigma)
     normal.pull(*_grip(e), robust=False)
+    normal.pull(*hanging_elbows(e), robust=False)
     shoulder, elbow, wrist = ROW_OF["shoulder"], ROW_OF["elbow"], ROW_OF["wrist"]
     normal.hold_length(shoulder, elbow, UPPER_ARM, ARM_SIGMA, at_most=True)
     normal.hold_length(elbow, wrist, FOREARM, ARM_SIGMA, at_most=True)
