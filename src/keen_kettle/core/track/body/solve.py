@@ -18,7 +18,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track.body.arms import elbows_back, hanging_elbows
-from keen_kettle.core.track.body.doubt import doubt_as_before, doubt_of, loses_the_body
+from keen_kettle.core.track.body.doubt import (
+    doubt_as_before,
+    doubt_of,
+    feet_stand,
+    loses_the_body,
+)
 from keen_kettle.core.track.body.evidence import (
     COUNT,
     FAR_GRIP_SIGMA,
@@ -237,6 +242,9 @@ def _begin(e: Evidence, covered: Mask) -> Array:
         for axis in (0, 1):
             values = begun[known, k, axis]
             begun[:, k, axis] = np.interp(e.t_s, e.t_s[known], values) if known.any() else np.nan
+    stands = feet_stand(e)
+    for name, level in e.floor.items():
+        begun[stands[:, ROW_OF[name]], ROW_OF[name], 1] = level
     middle = np.nanmean(begun, axis=(0, 1))
     begun = np.where(np.isfinite(begun), begun, middle)
     # A foot is held by three lengths, which a foot the wrong way round fits as well: it begins
@@ -319,9 +327,11 @@ def _of_each_look(
     with np.errstate(invalid="ignore"):
         stretched = np.where(gripping(e) & (np.abs(above) > OVERHEAD), ARM_SHARE_SIGMA, np.inf)
         normal.hold_share(shoulder, elbow, wrist, ARM_SHARE, stretched, ~(above > OVERHEAD))
+    stands = feet_stand(e)
     for name, level in e.floor.items():
-        believed = np.isfinite(seen_sigma[:, ROW_OF[name]]) & (name != "toe")
-        normal.ground(ROW_OF[name], level, np.where(believed, np.inf, FLOOR_SIGMA[name]))
+        k = ROW_OF[name]
+        believed = np.isfinite(seen_sigma[:, k]) & (name != "toe") & ~stands[:, k]
+        normal.ground(k, level, np.where(believed, np.inf, FLOOR_SIGMA[name]))
     return normal
 
 
