@@ -8,7 +8,8 @@ import numpy as np
 
 from keen_kettle.core.analysis import Assessment, ClipSettings, assess
 from keen_kettle.core.content import load_content
-from keen_kettle.core.track.body import LANDMARKS, BodyTrack, PointState, evidence
+from keen_kettle.core.track import State
+from keen_kettle.core.track.body import LANDMARKS, BodyTrack, PointState, Sightings, evidence
 from tests.core.test_body import CAMERA, FPS, Floats, K, Lifted, seen_as
 
 
@@ -53,6 +54,48 @@ class TestFastBar(Lifted):
         near = np.abs(self.t_s - self.lift.path.events_s["peak_velocity"]) < 0.2
         off = (body.x_px - self.true[..., 0])[near, K["hip"]]
         self.assertLess(np.abs(off).max(), 0.012 * seen.body_px())
+
+
+class TestRepeats(Lifted):
+    def test_a_look_at_a_repeated_picture_is_one_at_the_frame_that_showed_it_first(self) -> None:
+        again = np.array([0, 0, 1, 0, 1, 1, 0, 1, 1], bool)
+        looks = np.zeros((4, 2, len(LANDMARKS)))
+        for frames, told in (([0, 2, 4, 8], [0, 1, 3, 6]), ([3, 4, 5, 6], [3, 4, 5, 6])):
+            seen = Sightings(
+                np.array(frames, np.int32),
+                np.zeros((*looks.shape, 2), np.float32),
+                looks.astype(np.float32),
+                np.zeros(4, np.float32),
+            )
+            self.assertEqual(seen.as_first_shown(again).frames.tolist(), told)
+
+    def test_a_film_of_which_only_repeats_were_looked_at_is_solved_as_well(self) -> None:
+        """Every second frame shows the one before again, and just those were looked at."""
+        shown = np.arange(len(self.t_s)) // 2 * 2
+        repeats = shown != np.arange(len(self.t_s))
+        self.bar = replace(
+            self.bar, state=np.where(repeats, State.REPEATED, State.GOOD).astype(np.uint8)
+        )
+        seen = seen_as(self.true[shown], self.t_s)
+        odd = np.flatnonzero(seen.frames % 2)
+        rows = ("frames", "points", "presence", "nose_x")
+        body = self.solve(replace(seen, **{name: getattr(seen, name)[odd] for name in rows}))
+        whole = self.solve(seen)
+        for name in ("hip", "shoulder", "elbow"):
+            off = np.hypot(body.x_px - whole.x_px, body.y_px - whole.y_px)[:-1, K[name]]
+            self.assertLess(float(np.nanmax(off)), 1.0, name)
+            self.assertTrue((body.state == whole.state)[1:-1, K[name]].all(), name)
+
+    def test_between_two_looks_that_are_far_apart_a_point_is_less_sure(self) -> None:
+        seen = seen_as(self.true, self.t_s)
+        peak = int(np.argmin(np.abs(self.t_s - self.lift.path.events_s["peak_velocity"])))
+        kept = np.flatnonzero(np.abs(seen.frames - peak) > 3)
+        rows = ("frames", "points", "presence", "nose_x")
+        body = self.solve(replace(seen, **{name: getattr(seen, name)[kept] for name in rows}))
+        grown = body.sigma_px[peak] / self.solve(seen).sigma_px[peak]
+        self.assertGreater(float(grown[K["shoulder"]]), 2.0)
+        off = np.hypot(*(body.x_px - self.true[..., 0], body.y_px - self.true[..., 1]))
+        self.assertLess(float((off / body.sigma_px)[peak, K["shoulder"]]), 2.5)
 
 
 class TestHighBar(Lifted):

@@ -282,7 +282,11 @@ class TestOtherShots(unittest.TestCase):
 
 class BentNet(Net):
     """Bent over the bar on the floor, the lifter is seen only in a square that lies along his trunk;
-    in others he seems to sit upright in the plate, legs and all."""
+    in others he seems to sit upright in the plate, on legs that are short, or not seen, or below the picture."""
+
+    def __init__(self, legs: str) -> None:
+        super().__init__()
+        self.legs = legs
 
     def people(self, picture: Picture) -> list[tuple[float, Crop]]:
         at = self.lifter(int(picture[0, 0, 0]))
@@ -298,9 +302,15 @@ class BentNet(Net):
         points = np.tile(hips, (39, 1))
         points[REACH] = hips + 2 * along
         points[list(JOINTS["shoulder"])] = hips + along
-        points[list(JOINTS["ankle"])] = hips + np.array([0.0, TRUNK if seen else 0.2 * TRUNK])
+        short = not seen and self.legs == "short"
+        points[list(JOINTS["ankle"])] = hips + np.array([0.0, 0.2 * TRUNK if short else TRUNK])
         points[list(JOINTS["wrist"])] = self.bar[number]
-        return Sighting(points, np.ones(39), np.ones(39), 1.0)
+        presence, knees = np.ones(39), list(JOINTS["knee"])
+        if not seen and self.legs == "unseen":
+            presence[knees] = 0.1
+        if not seen and self.legs == "below":
+            points[knees, 1] = picture.shape[0] + 5.0
+        return Sighting(points, presence, np.ones(39), 1.0)
 
 
 class LeaningNet(Net):
@@ -339,10 +349,11 @@ class TestBent(unittest.TestCase):
         self.assertLess(max(np.abs(net.tried_up)), 1e-6, "nobody bends to a bar that is up")
 
     def test_a_lifter_bent_low_is_looked_at_along_his_trunk(self) -> None:
-        net = BentNet()
-        seen = find_body(Hall(), net, FollowedBar(bar_path()))
-        true = np.array([net.lifter(int(frame)) for frame in seen.frames])
-        np.testing.assert_allclose(seen.points[:, 0, 4], true, atol=1e-3)
+        for legs in ("short", "unseen", "below"):
+            net = BentNet(legs)
+            seen = find_body(Hall(), net, FollowedBar(bar_path()))
+            true = np.array([net.lifter(int(frame)) for frame in seen.frames])
+            np.testing.assert_allclose(seen.points[:, 0, 4], true, atol=1e-3, err_msg=legs)
 
     def test_nobody_is_looked_for_bent_while_the_bar_is_up(self) -> None:
         path = bar_path()

@@ -110,7 +110,8 @@ class TestMending(unittest.TestCase):
         asked as often as for so many looks."""
         found = {k: standing(0.3 * TRUNK if k in bad else TRUNK) for k in range(LOOKS)}
         net, frames = Net(blind), np.arange(LOOKS, dtype=np.int32)
-        mend(Film(), SparingNet(net, looks), frames, found, lambda: False, LiftedBar(None), {})
+        bar, box = LiftedBar(None), (0.0, 0.0, float(SIDE), float(SIDE))
+        mend(Film(), SparingNet(net, looks), frames, found, lambda: False, bar, {}, box)
         return net, found
 
     def test_a_stretch_in_which_nobody_is_seen_is_gone_through_seldom_and_dropped(self) -> None:

@@ -50,7 +50,7 @@ __all__ = ["FINDER_VERSION", "find_body", "frames_to_look_at"]
 
 Array = NDArray[np.float64]
 
-FINDER_VERSION = 13
+FINDER_VERSION = 14
 LOOKS_PER_SECOND = 30.0
 FARTHEST_STEP, MOST_GROWTH = 0.35, 1.45
 """Between two looks the square moves by so much of its side at most, and grows or shrinks so."""
@@ -155,7 +155,7 @@ def _found_in(
             progress(FINDING * done / len(frames))
     for start in sorted({*starts, *_found_again(frames, found)}):
         _back_from(pictures, sparing, frames, start, found, cancelled, bar)
-    mend(pictures, sparing, frames, found, cancelled, bar, stood)
+    mend(pictures, sparing, frames, found, cancelled, bar, stood, framing.box)
     seen = _gather(frames, found, framing.box)
     if followed is None or followed.radius_px is None or not len(found):
         return seen

@@ -188,6 +188,13 @@ class Sightings:
             moves=moves,
         )
 
+    def as_first_shown(self, again: NDArray[np.bool_]) -> "Sightings":
+        """Each look at a picture that is shown again (`again`, (frames,)) told of the frame that showed it first,
+        unless that was looked at itself: a repeated picture has no time of its own, but what it shows was."""
+        first = np.maximum.accumulate(np.where(again, 0, np.arange(len(again))))[self.frames]
+        before = np.concatenate([[-1], self.frames[:-1]])
+        return replace(self, frames=np.where(first > before, first, self.frames).astype(np.int32))
+
     @property
     def found(self) -> NDArray[np.bool_]:
         """Whether somebody was found, for each frame that was looked at."""

@@ -5,9 +5,9 @@ the whole body; the square then stays on the plate. A trunk that looks much shor
 it. There the squares of the last and the next good look, one between them and those of the detector
 are tried; what gives no trunk of usual length is dropped.
 
-Of a lifter bent low behind the plate the model may make one who sits upright in it, legs and all.
-There squares that lie along a bent trunk are tried too, as long as the bar is low; where none shows
-legs, it stays.
+Of a lifter bent low behind the plate the model may make one who sits upright in it, legs and all, or one whose
+arms are the trunk, and whose legs it sees nowhere. There squares that lie along a bent trunk are tried too, as
+long as the bar is low; where none shows legs, it stays.
 """
 
 from collections.abc import Callable, Sequence
@@ -24,12 +24,16 @@ from keen_kettle.core.track.pictures import ByNumber
 
 __all__ = ["leaps_to", "mend"]
 
+Box = tuple[float, float, float, float]
+
 LEAST_TRUNK, MOST_TRUNK, LEAST_FOR_USUAL = 0.68, 1.45, 8
 """A trunk that looks so much shorter or longer than usual is something else's."""
 LEAP = 0.12
 """Between two looks nobody gets so far (share of the square's side; 0.3 m in a thirtieth of a second)."""
 LEAST_LEG = 0.55
 """From hips to ankles in trunks; in the deepest squat it is about three quarters."""
+LEAST_KNEE = 0.3
+"""Where neither knee is so present, no legs are seen."""
 BENT_DEG, BENT_SIZES = (-60.0, 60.0, -40.0, 40.0), (1.0, 1.3)
 """Squares for a trunk bent low: turned so, as large as those beside and larger."""
 PATIENCE, SELDOM = 3, 6
@@ -44,6 +48,7 @@ def mend(
     cancelled: Callable[[], bool],
     bar: LiftedBar,
     stood: dict[int, int],
+    box: Box,
 ) -> None:
     """Look again where the body has shrunk or collapsed, and change `found` (frame → sighting).
 
@@ -51,6 +56,7 @@ def mend(
     ----------
     frames : shape (k,), those that were looked at
     stood : frame → an earlier one whose lifter stood as in it, so that one look is enough for both
+    box : left, top, right and foot of the film in its pictures, pixels; nobody sees what is beyond
 
     Raises
     ------
@@ -64,13 +70,15 @@ def mend(
         return one is not None and LEAST_TRUNK * usual < trunk_of(one) < MOST_TRUNK * usual
 
     looks = [int(frame) for frame in frames]
-    good = [fits(found.get(f)) and not _collapsed(found[f]) for f in looks]
+    again = _Again(net, _Sitting(bar, box, usual), usual, len(looks))
+    good = [fits(found.get(f)) and not again.sits(found[f], f) for f in looks]
     firm = np.flatnonzero(good)
     if not len(firm):
         return
-    again = _Again(net, bar, usual, len(looks))
     mended: dict[int, Sighting | None] = {}
-    for row in _from_the_edges(~np.array(good)):
+    # The set position tells most, and is lost most: that comes first, as long as the film can wait.
+    rows = _from_the_edges(~np.array(good))
+    for row in sorted(rows, key=lambda row: not again.low(looks[row])):
         if cancelled():
             raise Cancelled("Stopped.")
         frame = looks[row]
@@ -93,7 +101,7 @@ def mend(
             best = None
         mended[alike] = best
         _keep(found, frame, best)
-        if best is not None and not np.any(firm == row):
+        if best is not None and not again.sits(best, frame) and not np.any(firm == row):
             firm = np.sort(np.append(firm, row))
 
 
@@ -143,36 +151,65 @@ class _Worth:
         self._barren[row] = 0 if showed else self._barren[row] + 1
 
 
+class _Sitting:
+    """Tells bodies that sit in a low bar: on legs too short, or on none."""
+
+    def __init__(self, bar: LiftedBar, box: Box, usual: float) -> None:
+        self._bar, self._box, self._usual = bar, np.array(box), usual
+
+    def low(self, frame: int) -> bool:
+        return self._bar.low(frame, self._usual)
+
+    def sits(self, sighting: Sighting, frame: int) -> bool:
+        return _collapsed(sighting) or (self.low(frame) and self._legless(sighting))
+
+    def _legless(self, sighting: Sighting) -> bool:
+        """Whether neither knee is seen."""
+        knees = list(JOINTS["knee"])
+        places = sighting.points[knees]
+        inside = ((places >= self._box[:2]) & (places < self._box[2:])).all(axis=1)
+        seen = np.minimum(sighting.presence, sighting.visible)[knees]
+        return float(np.where(inside, seen, 0.0).max()) < LEAST_KNEE
+
+
 class _Again:
     """Goes through looks once more, as long as that is worth it."""
 
-    def __init__(self, net: SparingNet, bar: LiftedBar, usual: float, count: int) -> None:
+    def __init__(self, net: SparingNet, sitting: _Sitting, usual: float, count: int) -> None:
         self._net, self._worth = net, _Worth(count)
-        self._bent = _Bent(net, usual, count)
-        self._bar, self._usual = bar, usual
+        self._bent = _Bent(net, sitting, usual, count)
+        self._sitting, self._usual = sitting, usual
 
     def worth(self, row: int) -> bool:
         return self._net.may_mend and self._worth.trying(row)
+
+    def low(self, frame: int) -> bool:
+        return self._sitting.low(frame)
+
+    def sits(self, sighting: Sighting, frame: int) -> bool:
+        return self._sitting.sits(sighting, frame)
 
     def look(
         self, row: int, frame: int, picture: NDArray[np.uint8], near: list[Crop]
     ) -> Sighting | None:
         """The best body in the squares of the looks beside, or bent, as long as the bar is low."""
         best = _look_near(self._net, picture, near, self._usual)
-        self._worth.learn(row, best is not None)
-        if best is not None and not _collapsed(best):
-            return best
-        low = self._bar.low(frame, self._usual)
-        return (self._bent.look(row, picture, near) if low else None) or best
+        if self.low(frame) and (best is None or self.sits(best, frame)):
+            best = self._bent.look(row, frame, picture, near) or best
+        self._worth.learn(row, best is not None and not self.sits(best, frame))
+        return best
 
 
 class _Bent:
     """Looks along a trunk bent forward, to either side; seldom where looks beside showed none so."""
 
-    def __init__(self, net: SparingNet, usual: float, count: int) -> None:
-        self._net, self._usual, self._worth = net, usual, _Worth(count)
+    def __init__(self, net: SparingNet, sitting: _Sitting, usual: float, count: int) -> None:
+        self._net, self._sitting = net, sitting
+        self._usual, self._worth = usual, _Worth(count)
 
-    def look(self, row: int, picture: NDArray[np.uint8], near: list[Crop]) -> Sighting | None:
+    def look(
+        self, row: int, frame: int, picture: NDArray[np.uint8], near: list[Crop]
+    ) -> Sighting | None:
         """The best look in such squares, with legs; None where there is none, or it was not tried."""
         if not self._worth.trying(row):
             return None
@@ -182,10 +219,11 @@ class _Bent:
             for size in BENT_SIZES
             for turn in BENT_DEG
         ]
-        best = _best_look(self._net, picture, squares, self._usual)
-        shows = best is not None and not _collapsed(best)
-        self._worth.learn(row, shows)
-        return best if shows else None
+        best = _best_look(
+            self._net, picture, squares, self._usual, lambda one: self._sitting.sits(one, frame)
+        )
+        self._worth.learn(row, best is not None)
+        return best
 
 
 def _collapsed(sighting: Sighting) -> bool:
@@ -207,15 +245,20 @@ def _between(a: Crop, b: Crop) -> Crop:
 
 
 def _best_look(
-    net: SparingNet, picture: NDArray[np.uint8], crops: Sequence[Crop], usual: float
+    net: SparingNet,
+    picture: NDArray[np.uint8],
+    crops: Sequence[Crop],
+    usual: float,
+    refused: Callable[[Sighting], bool] = lambda one: False,
 ) -> Sighting | None:
-    """Of the looks through these squares, each let settle once, the one with the usual trunk."""
+    """Of the looks through these squares, each let settle once, the one with the usual trunk; none that is
+    refused."""
     best, least = None, max(-np.log(LEAST_TRUNK), np.log(MOST_TRUNK))
     for crop in crops:
         first = net.look(picture, crop)
         for one in (first, net.look(picture, first.next_crop())):
             off = abs(float(np.log(max(trunk_of(one), 1.0) / usual)))
-            if one.person >= LEAST_PERSON and off < least:
+            if one.person >= LEAST_PERSON and off < least and not refused(one):
                 best, least = one, off
         if least < 0.1:
             break

@@ -131,6 +131,9 @@ def solve_body(
     near : an answer for nearly the same (a point is under the hand): only what is near in time to a
         point that has moved is solved again
     """
+    again = repeats_of(bar, len(t_s))
+    if sightings is not None:
+        sightings = sightings.as_first_shown(again)
     gathered = gather(t_s, facing, sightings, hand, bar, with_plate)
     if gathered is None:
         return None
@@ -141,7 +144,6 @@ def solve_body(
     points, covered = _solve(evidence, lengths, begun)
     states, sure = _states(evidence, points, covered, lengths)
     breadth = sightings.breadth() if sightings is not None else float("nan")
-    again = repeats_of(bar, len(t_s))
     apart = sightings.feet_apart_px(len(t_s)) if sightings is not None else None
     if near is not None:
         doubt = doubt_as_before(states, near.sigma_px[evidence.nodes] / evidence.unit)
@@ -435,7 +437,7 @@ def _to_frames(
     between[e.nodes] = False
     lent = between[frames][:, None] & (state[frames] == PointState.BY_HAND)
     state[frames] = np.where(lent, PointState.ASSUMED, state[frames])
-    sigma[frames] = doubt[nearest] * e.unit
+    sigma[frames] = np.hypot(doubt[nearest], _between_looks(e, own_s, nearest)) * e.unit
     confidence[frames] = sure[nearest]
     # The same picture again shows the body where it was.
     first = np.maximum.accumulate(np.where(again, 0, np.arange(count)))
@@ -448,6 +450,16 @@ def _to_frames(
     px = {pair: length * e.unit for pair, length in lengths.items()}
     whole = BodyTrack(t_s, x, y, sigma, confidence, state, facing, px, breadth)
     return _with_exact_hand(whole, e, camera)
+
+
+def _between_looks(e: Evidence, own_s: Array, nearest: NDArray[np.intp]) -> Array:
+    """How far points may be off the smooth way between two looks (frames, 9), bodies, at their usual
+    accelerations: a curve of second derivative a is off its chord by a (t - t0) (t1 - t) / 2."""
+    after = np.clip(np.searchsorted(e.t_s, own_s), 1, max(len(e.t_s) - 1, 1))
+    if len(e.t_s) < 2:
+        return np.zeros((len(own_s), COUNT))
+    away = np.maximum((own_s - e.t_s[after - 1]) * (e.t_s[after] - own_s), 0.0)
+    return np.asarray(_accelerations(e)[nearest] * away[:, None] / 2)
 
 
 def _with_exact_hand(track: BodyTrack, e: Evidence, camera: Array) -> BodyTrack:
