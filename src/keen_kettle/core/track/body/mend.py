@@ -76,9 +76,7 @@ def mend(
     if not len(firm):
         return
     mended: dict[int, Sighting | None] = {}
-    # The set position tells most, and is lost most: that comes first, as long as the film can wait.
-    rows = _from_the_edges(~np.array(good))
-    for row in sorted(rows, key=lambda row: not again.low(looks[row])):
+    for row in _in_turn(~np.array(good), np.array([again.low(frame) for frame in looks])):
         if cancelled():
             raise Cancelled("Stopped.")
         frame = looks[row]
@@ -232,11 +230,12 @@ def _collapsed(sighting: Sighting) -> bool:
     return float(np.hypot(*(feet - hips))) < LEAST_LEG * trunk_of(sighting)
 
 
-def _from_the_edges(bad: NDArray[np.bool_]) -> list[int]:
-    """Rows of looks that are bad, those beside a good one first: each has what was mended before it
-    as its neighbour."""
+def _in_turn(bad: NDArray[np.bool_], low: NDArray[np.bool_]) -> list[int]:
+    """Rows of looks that are bad. Those with a low bar come first, as long as the film can wait: the set position
+    tells most, and is lost most. And first those beside a good one: each has what was mended before it as its
+    neighbour."""
     away = distance_transform_cdt(np.pad(bad, 1, constant_values=True))[1:-1]
-    return [int(row) for row in np.argsort(away, kind="stable") if bad[row]]
+    return [int(row) for row in np.lexsort((away, ~low)) if bad[row]]
 
 
 def _between(a: Crop, b: Crop) -> Crop:
