@@ -62,7 +62,8 @@ def hanging_elbows(e: Evidence) -> tuple[Array, Array]:
 def _hanging(e: Evidence) -> tuple[Array, Array, Array, NDArray[np.bool_]]:
     """The shoulder (n, 2), the way from it to the hand (n, 2) of length one, how far that is (n,), and in
     which looks (n,) the bar hangs, or is pulled up past the shoulder from there."""
-    start = e.seen[:, ROW_OF["shoulder"]]
+    shoulder = ROW_OF["shoulder"]
+    start = np.where(np.isfinite(e.hand[:, shoulder]), e.hand[:, shoulder], e.seen[:, shoulder])
     way = (e.bar if e.grip is None else e.bar + e.grip) - start
     far = np.hypot(*way.T)
     with np.errstate(invalid="ignore"):
