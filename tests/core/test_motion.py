@@ -413,19 +413,25 @@ class TestEvents(unittest.TestCase):
             abs(events["peak_velocity"].t_s - lift.path.events_s["peak_velocity"]), 2 / 30
         )
 
+    def ending(self, track: BarTrack, end_s: float) -> BarTrack:
+        rows = ("t_s", "x_px", "y_px", "r_px", "confidence", "state")
+        end = int(end_s * 60)
+        whole = (*rows, "still_x_px", "still_y_px", "sharp")
+        return replace(track, **{name: getattr(track, name)[:end] for name in whole})
+
+    def test_a_clip_that_ends_while_the_bar_still_speeds_up_has_no_finish(self) -> None:
+        """Whose greatest speed so far is no greatest speed."""
+        for faults in ({}, {"deep-rebend": 1.0}):
+            script = LiftScript(faults=faults)
+            lift, track = simulated(script)
+            answer = judged(script, self.ending(track, lift.path.events_s["peak_velocity"] - 0.03))
+            self.assertEqual(list(answer.events), ["lift_off"], faults)
+            self.assertIsNone(answer.measures["peak_velocity"].value)
+            self.assertIn("ends while the bar still speeds up", " ".join(answer.notes))
+
     def test_a_clip_that_ends_in_the_pull_says_so(self) -> None:
         lift, track = simulated(LiftScript())
-        end = int(lift.path.events_s["peak_velocity"] * 60) + 4
-        cut = replace(
-            track,
-            **{
-                name: getattr(track, name)[:end]
-                for name in (
-                    *("t_s", "x_px", "y_px", "r_px", "confidence", "state"),
-                    *("still_x_px", "still_y_px", "sharp"),
-                )
-            },
-        )
+        cut = self.ending(track, lift.path.events_s["peak_velocity"] + 6 / 60)
         answer = judged(LiftScript(), cut)
         self.assertIsNotNone(answer.measures["peak_velocity"].value)
         self.assertIsNone(answer.measures["rise"].value)

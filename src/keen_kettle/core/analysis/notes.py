@@ -67,6 +67,11 @@ def _lift_notes(track: BarTrack, events: dict[str, Event], settings: ClipSetting
             "while it is followed. "
             "Check the mark, or choose a clip with a whole lift."
         )
+    elif "peak_velocity" not in events:
+        notes.append(
+            "The clip, or the followed part of it, ends while the bar still speeds up: the finish and what "
+            "comes after it are left out, and the rest is given."
+        )
     elif "peak_height" not in events:
         notes.append("The clip, or the followed part of it, ends before the bar's highest point.")
     elif settings.derivative.has_catch and "lowest" not in events:

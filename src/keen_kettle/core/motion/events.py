@@ -53,7 +53,7 @@ JERK_NAMES = {
 }
 """What the same events are called in a jerk."""
 
-NEARLY_AS_FAST = 0.7
+NEARLY_AS_FAST, SPEEDS_UP = 0.7, 0.05
 UNSEEN_START_MPS, UNSEEN_SHARE = 0.4, 0.35
 """A bar that is as fast as this, or as this share of its peak, where it is first seen rises already."""
 LEAST_LIFTED_M, LIFTED_SHARE, HANG_SHARE = 0.002, 0.004, 0.01
@@ -125,7 +125,8 @@ def first_event(events: dict[str, Event]) -> Event | None:
 
 
 def find_events(motion: BarMotion, derivative: Derivative, rise: Rise) -> dict[str, Event]:
-    """The events of one lift by name; empty when its pull is not seen.
+    """The events of one lift by name; empty when its pull is not seen. Of a bar that still speeds up where the path
+    ends only lift-off is told: its greatest speed, and the body's finish, may come after that.
 
     lift_off : the last frame before the pull that is still at its lowest
     first_pull_end : the crest of upward velocity; where that hardly falls, before it (or the least
@@ -140,18 +141,18 @@ def find_events(motion: BarMotion, derivative: Derivative, rise: Rise) -> dict[s
     peak_v = _second_pull(v, known, rise)
     if peak_v is None:
         return {}
-    frames = {"peak_velocity": peak_v}
+    ends_fast = _ends_fast(v, known, peak_v, rise)
+    frames = {} if ends_fast else {"peak_velocity": peak_v}
     sigmas = blunt_events(motion)
     lift_off = _lift_off(motion, v, _known_since(known, peak_v), peak_v, derivative, rise)
     if lift_off is not None and lift_off < peak_v:
-        first_end, second_begin, sigmas["first_pull_end"] = _split_pull(motion, lift_off, peak_v)
+        frames["lift_off"] = lift_off
+    if "lift_off" in frames and not ends_fast:
+        split = _split_pull(motion, frames["lift_off"], peak_v)
+        first_end, second_begin, sigmas["first_pull_end"] = split
         if first_end == second_begin:
             sigmas["power_position"] = sigmas["first_pull_end"]
-        frames |= {
-            "lift_off": lift_off,
-            "first_pull_end": first_end,
-            "power_position": second_begin,
-        }
+        frames |= {"first_pull_end": first_end, "power_position": second_begin}
     peak_h = _top(motion, peak_v, rise, presses=derivative.receive == "muscle")
     if peak_h is not None:
         frames["peak_height"] = peak_h
@@ -223,6 +224,14 @@ def _second_pull(v: Array, known: NDArray[np.bool_], rise: Rise) -> int | None:
     crests = np.flatnonzero((part[1:-1] > part[:-2]) & (part[1:-1] >= part[2:])) + 1
     fast = crests[part[crests] >= NEARLY_AS_FAST * np.max(part)]
     return rise.low + (int(fast[-1]) if len(fast) else int(np.argmax(part)))
+
+
+def _ends_fast(v: Array, known: NDArray[np.bool_], peak_v: int, rise: Rise) -> bool:
+    """Whether the path ends in a rise that has no crest yet, or is speeding up again after it."""
+    last = rise.low + int(np.flatnonzero(known[rise.low : rise.high + 1])[-1])
+    slowest = float(v[peak_v : last + 1].min(initial=np.inf))
+    again = v[last] - slowest > SPEEDS_UP * v[peak_v]
+    return not rise.ended and (last - peak_v <= 1 or bool(again))
 
 
 def _top(motion: BarMotion, peak_v: int, rise: Rise, presses: bool) -> int | None:

@@ -135,7 +135,7 @@ def _stayed_up(body: BodyMotion, events: dict[str, Event]) -> bool:
     """Whether the lifter never went under a bar that came down again: the hip is hardly lower against
     the knee, from the highest point of the bar to its lowest, than when the body was straight."""
     hip, knee = body.at("hip")[:, 1], body.at("knee")[:, 1]
-    straight = events.get("extension", events["peak_velocity"]).frame
+    straight = (events.get("extension") or events["peak_velocity"]).frame
     tall = float(hip[straight] - knee[straight])
     after = (hip - knee)[events["peak_height"].frame : events["lowest"].frame + 1]
     if not (np.isfinite(tall) and np.isfinite(after).any()):

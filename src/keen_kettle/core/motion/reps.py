@@ -77,7 +77,7 @@ def split_reps(motion: BarMotion, derivative: Derivative) -> list[Rep]:
     for number, (first, last) in enumerate(_bounds(motion, tops)):
         part = _only(motion, first, last)
         events = find_jerk_events(part) if jerk else find_events(part, derivative, lifts[number])
-        if "peak_velocity" in events:
+        if events:
             reps.append(Rep(first, last, events, _received(motion, events, last, derivative)))
     return reps
 

@@ -28,20 +28,25 @@ def add_body_events(
 ) -> dict[str, Event]:
     """The events of one lift, with those of the body among them, in the order of a lift."""
     found = dict(events)
-    if "peak_velocity" not in events or not body.side_on:
+    if not events or not body.side_on:
         return events
     if not jerk and "lift_off" in events:
         knee = _knee_pass(events, motion, body)
         if knee is not None:
             found["knee_pass"] = knee
-        unclear = events["power_position"].frame == events["first_pull_end"].frame
-        power = _power_position(found, motion, body) if unclear else None
+        power = _power_position(found, motion, body) if _is_unclear(events) else None
         if power is not None:
             found["power_position"] = power
     extension = _extension(found, motion, body)
     if extension is not None:
         found["extension"] = extension
     return {name: found[name] for name in EVENT_NAMES if name in found}
+
+
+def _is_unclear(events: dict[str, Event]) -> bool:
+    """Whether the bar does not tell the second pull from the first."""
+    power, first_end = events.get("power_position"), events.get("first_pull_end")
+    return power is not None and first_end is not None and power.frame == first_end.frame
 
 
 def _at(name: str, frame: int, motion: BarMotion, sigma_s: float) -> Event:
@@ -51,7 +56,9 @@ def _at(name: str, frame: int, motion: BarMotion, sigma_s: float) -> Event:
 
 def _knee_pass(events: dict[str, Event], motion: BarMotion, body: BodyMotion) -> Event | None:
     """The first frame in which the bar is as high as the knee, where it began below it."""
-    begin, end = events["lift_off"].frame, events["peak_velocity"].frame
+    begin, fastest = events["lift_off"].frame, events.get("peak_velocity")
+    last = int(np.flatnonzero(np.isfinite(motion.y_m))[-1])
+    end = fastest.frame if fastest is not None else last
     above = motion.y_m - body.at("knee")[:, 1]
     if not np.isfinite(above[begin : end + 1]).all() or above[begin] > -BELOW_KNEE_M:
         return None
@@ -86,7 +93,7 @@ def _power_position(events: dict[str, Event], motion: BarMotion, body: BodyMotio
 def _extension(events: dict[str, Event], motion: BarMotion, body: BodyMotion) -> Event | None:
     """Where hip and knee together are straightest about the bar's peak velocity."""
     begin = events.get("power_position", events.get("dip_bottom"))
-    if begin is None:
+    if begin is None or "peak_velocity" not in events:
         return None
     last = min(
         events["peak_velocity"].t_s + AFTER_PEAK_S,
