@@ -31,8 +31,6 @@ OTHERWISE = np.array([5.0, 0.008, 0.045])
 """How lifters differ in shank lean (degrees), heel (m) and how far the shoulder is ahead of the bar (m); half as much
 again from one instant of the lift to the next."""
 HEADROOM_M = 0.3
-FINISH_S = (-0.12, 0.1)
-"""The finish of a pull, about the bar's greatest velocity."""
 TRUNK = 0.41
 """The trunk as a share of shank, thigh and trunk together; the square to begin with need not be exact."""
 HIP, SHOULDER = LANDMARKS.index("hip"), LANDMARKS.index("shoulder")
@@ -55,9 +53,8 @@ class BodyScene:
 
 
 def scenes_of(number: int, net: PoseNet) -> list[BodyScene]:
-    """Sixteen pictures of the lift of a number, two before lift-off, six of the pull, four of its finish (all
-    is stretched there, for a tenth of a second, and what is judged most is judged there), four of the whole;
-    each looked at twice."""
+    """Twelve pictures of the lift of a number, two before lift-off, six of the pull, four of the whole; each
+    looked at twice."""
     film = drawn_film(number % IN_A_ROW, SEED + 1000 * (number // IN_A_ROW))
     dice = np.random.default_rng([SEED, number, 77])
     faults = {name: float(dice.uniform(0.3, 1.3)) for name in FAULTS if dice.uniform() < 0.2}
@@ -116,11 +113,9 @@ def _otherwise(lift: SimulatedLift, dice: Dice) -> SimulatedLift:
 def _instants(lift: SimulatedLift, dice: Dice) -> Array:
     events = lift.path.events_s
     off, peak = events["lift_off"], events["peak_height"]
-    fastest = events.get("peak_velocity", peak)
     parts = (
         dice.uniform(max(off - 0.5, 0), off, 2),
-        dice.uniform(off, fastest + 0.1, 6),
-        fastest + dice.uniform(*FINISH_S, 4),
+        dice.uniform(off, events.get("peak_velocity", peak) + 0.1, 6),
         dice.uniform(off, lift.duration_s - 0.02, 4),
     )
     return np.sort(np.concatenate(parts))

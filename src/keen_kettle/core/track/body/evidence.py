@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track.body.landmarks import LANDMARKS, BodyHand, Sightings
-from keen_kettle.core.track.body.misread import BEHIND, reread
+from keen_kettle.core.track.body.misread import reread
 from keen_kettle.core.track.body.own_time import own_time
 from keen_kettle.core.track.mark import BarTrack, State
 
@@ -65,6 +65,8 @@ VOTES = 11
 LEG = np.array([name in ("toe", "heel", "ankle", "knee") for name in LANDMARKS])
 FAST_BAR = 1.2
 """Bodies per second: the bar of a second pull."""
+BEHIND = 1.04
+"""A point within so many plate radii of its middle lies behind the plate."""
 
 
 @dataclass(frozen=True)

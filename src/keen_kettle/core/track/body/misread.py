@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from keen_kettle.core.track.body.landmarks import LANDMARKS
 from keen_kettle.core.track.small_nets import WEIGHTS
 
-__all__ = ["BEHIND", "Reread", "in_spreads", "is_behind", "reread", "said_of", "told_of"]
+__all__ = ["Reread", "in_spreads", "reread", "said_of", "told_of"]
 
 Array = NDArray[np.float64]
 Weights = NDArray[np.float32]
@@ -23,9 +23,6 @@ Weights = NDArray[np.float32]
 COUNT, HIP = len(LANDMARKS), LANDMARKS.index("hip")
 PRESENCE = slice(4 * COUNT, 6 * COUNT)
 """Where in what the net is told the presence is."""
-POINTS = slice(0, 2 * COUNT)
-BEHIND = 1.04
-"""A point within so many plate radii of its middle lies behind the plate."""
 STRANGE, FARTHEST = 5.0, 4.0
 """So many spreads from the mean one in a thousand of the bodies that it was taught on had a point, or the plate; it
 is told of no more than so many."""
@@ -57,7 +54,6 @@ def reread(points: Array, presence: Array, bar: Array, plate: Array, front: floa
     way = np.array([front, 1.0])
     told = told_of(points * way, presence, bar * way, plate)
     off, wide = said_of(_net(), told)
-    wide *= np.where(is_behind(told, off), _net()["wider"], 1.0)
     strange = _away(told) > STRANGE
     off[strange], wide[strange] = 0.0, np.nan
     return Reread(points[:, 0] + off * way, wide)
@@ -74,16 +70,6 @@ def told_of(points: Array, presence: Array, bar: Array, plate: Array) -> Weights
         plate[:, None],
     )
     return np.concatenate(rows, axis=1).astype(np.float32)
-
-
-def is_behind(told: Weights, off: Array) -> NDArray[np.bool_]:
-    """Which points of the near side (n, 9) are behind the plate where they rather are, `off` (n, 9, 2) from where they
-    were seen."""
-    rather = told[:, POINTS].reshape(-1, COUNT, 2) + off
-    bar, plate = told[:, -3:-1], told[:, -1]
-    return np.asarray(
-        np.hypot(*(rather - bar[:, None]).transpose(2, 0, 1)) < BEHIND * plate[:, None]
-    )
 
 
 def in_spreads(told: Weights, mean: Weights, spread: Weights) -> Weights:
