@@ -141,13 +141,13 @@ def find_events(motion: BarMotion, derivative: Derivative, rise: Rise) -> dict[s
     peak_v = _second_pull(v, known, rise)
     if peak_v is None:
         return {}
-    ends_fast = _ends_fast(v, known, peak_v, rise)
-    frames = {} if ends_fast else {"peak_velocity": peak_v}
+    speeds_up = _still_speeds_up(v, known, peak_v, rise)
+    frames = {} if speeds_up else {"peak_velocity": peak_v}
     sigmas = blunt_events(motion)
     lift_off = _lift_off(motion, v, _known_since(known, peak_v), peak_v, derivative, rise)
     if lift_off is not None and lift_off < peak_v:
         frames["lift_off"] = lift_off
-    if "lift_off" in frames and not ends_fast:
+    if "lift_off" in frames and not speeds_up:
         split = _split_pull(motion, frames["lift_off"], peak_v)
         first_end, second_begin, sigmas["first_pull_end"] = split
         if first_end == second_begin:
@@ -226,7 +226,7 @@ def _second_pull(v: Array, known: NDArray[np.bool_], rise: Rise) -> int | None:
     return rise.low + (int(fast[-1]) if len(fast) else int(np.argmax(part)))
 
 
-def _ends_fast(v: Array, known: NDArray[np.bool_], peak_v: int, rise: Rise) -> bool:
+def _still_speeds_up(v: Array, known: NDArray[np.bool_], peak_v: int, rise: Rise) -> bool:
     """Whether the path ends in a rise that has no crest yet, or is speeding up again after it."""
     last = rise.low + int(np.flatnonzero(known[rise.low : rise.high + 1])[-1])
     slowest = float(v[peak_v : last + 1].min(initial=np.inf))

@@ -64,7 +64,7 @@ def _hanging(e: Evidence) -> tuple[Array, Array, Array, NDArray[np.bool_]]:
     which looks (n,) the bar hangs, or is pulled up past the shoulder from there."""
     shoulder = ROW_OF["shoulder"]
     start = np.where(np.isfinite(e.hand[:, shoulder]), e.hand[:, shoulder], e.seen[:, shoulder])
-    way = (e.bar if e.grip is None else e.bar + e.grip) - start
+    way = e.gripped - start
     far = np.hypot(*way.T)
     with np.errstate(invalid="ignore"):
         hangs = gripping(e) & (e.bar[:, 1] - start[:, 1] > HANGS)

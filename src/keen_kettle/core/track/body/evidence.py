@@ -107,6 +107,11 @@ class Evidence:
         """Sightings (n, 9) that are taken as the model is known to misread them."""
         return np.isfinite(self.spread)
 
+    @property
+    def gripped(self) -> Array:
+        """Where a hand on the bar is (n, 2)."""
+        return self.bar if self.grip is None else self.bar + self.grip
+
     def part(self, looks: slice) -> "Evidence":
         """That of some looks in a row."""
         rows = (

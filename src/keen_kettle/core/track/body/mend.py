@@ -70,13 +70,14 @@ def mend(
         return one is not None and LEAST_TRUNK * usual < trunk_of(one) < MOST_TRUNK * usual
 
     looks = [int(frame) for frame in frames]
-    again = _Again(net, _Sitting(bar, box, usual), usual, len(looks))
-    good = [fits(found.get(f)) and not again.sits(found[f], f) for f in looks]
+    sitting = _Sitting(bar, box, usual)
+    again = _Again(net, sitting, usual, len(looks))
+    good = [fits(found.get(f)) and not sitting.sits(found[f], f) for f in looks]
     firm = np.flatnonzero(good)
     if not len(firm):
         return
     mended: dict[int, Sighting | None] = {}
-    for row in _in_turn(~np.array(good), np.array([again.low(frame) for frame in looks])):
+    for row in _in_turn(~np.array(good), np.array([sitting.low(frame) for frame in looks])):
         if cancelled():
             raise Cancelled("Stopped.")
         frame = looks[row]
@@ -99,7 +100,7 @@ def mend(
             best = None
         mended[alike] = best
         _keep(found, frame, best)
-        if best is not None and not again.sits(best, frame) and not np.any(firm == row):
+        if best is not None and not sitting.sits(best, frame) and not np.any(firm == row):
             firm = np.sort(np.append(firm, row))
 
 
@@ -181,20 +182,15 @@ class _Again:
     def worth(self, row: int) -> bool:
         return self._net.may_mend and self._worth.trying(row)
 
-    def low(self, frame: int) -> bool:
-        return self._sitting.low(frame)
-
-    def sits(self, sighting: Sighting, frame: int) -> bool:
-        return self._sitting.sits(sighting, frame)
-
     def look(
         self, row: int, frame: int, picture: NDArray[np.uint8], near: list[Crop]
     ) -> Sighting | None:
         """The best body in the squares of the looks beside, or bent, as long as the bar is low."""
         best = _look_near(self._net, picture, near, self._usual)
-        if self.low(frame) and (best is None or self.sits(best, frame)):
+        sitting = self._sitting
+        if sitting.low(frame) and (best is None or sitting.sits(best, frame)):
             best = self._bent.look(row, frame, picture, near) or best
-        self._worth.learn(row, best is not None and not self.sits(best, frame))
+        self._worth.learn(row, best is not None and not sitting.sits(best, frame))
         return best
 
 

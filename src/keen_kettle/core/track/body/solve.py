@@ -204,7 +204,7 @@ def _solve_near(
 def _grip(e: Evidence) -> tuple[Array, Array]:
     """Targets (n, 9, 2) and sigmas (n, 9) that hold the wrist at the bar, where nothing tells it better."""
     target = np.full((len(e.nodes), COUNT, 2), np.nan)
-    target[:, ROW_OF["wrist"]] = e.bar if e.grip is None else e.bar + e.grip
+    target[:, ROW_OF["wrist"]] = e.gripped
     sigma = np.full((len(e.nodes), COUNT), np.inf)
     sigma[gripping(e) & ~e.reread[:, ROW_OF["wrist"]], ROW_OF["wrist"]] = (
         GRIP_SIGMA if e.grip is None else FAR_GRIP_SIGMA
