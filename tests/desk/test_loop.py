@@ -75,7 +75,7 @@ class TestTheLoop(DeskCase):
         self.settle()
         self.read_the_answer(window)
         self.stand_at_the_finding(window)
-        self.until(lambda: "Take this corrective" in self.shown(say))
+        self.until(lambda: "THE ONE THING" in self.shown(say))
         self.click(say, "Take this corrective")
         self.assertIn("In the record. New clip due 07 Dec", self.shown(say))
         self.press(window, "Ctrl+6")
