@@ -19,6 +19,7 @@ from bench.measures import Pairs, against_truth, print_measures
 from keen_kettle.core.analysis import Assessment, ClipSettings, ReaderPictures, assess
 from keen_kettle.core.clip import ClipReader, read_index
 from keen_kettle.core.content import load_content
+from keen_kettle.core.faults import judged_faults
 from keen_kettle.core.simulate.lifelike import LifelikePainter
 from keen_kettle.core.simulate.scene import LIMB_DEPTH_M
 from keen_kettle.core.track import BarTrack, PlateMark, track_bar
@@ -52,7 +53,8 @@ class FaultReport:
 
     `points` holds rows (error forward, error up, sigma, state) of a landmark in percent of shank,
     thigh and trunk; `told` the faults that were said, the chief one first; `values` the measures, `pairs` those
-    that are known of the true body, too.
+    that are known of the true body, too; `judges` the faults that the film's measures can show or rule out (of the
+    others the program says that it does not judge them).
     """
 
     film: EyeFilm
@@ -62,7 +64,8 @@ class FaultReport:
     close: tuple[str, ...]
     values: dict[str, tuple[float, float]]
     pairs: Pairs
-    judged: bool
+    judges: frozenset[str]
+    has_body: bool
 
 
 def fault_film(number: int, seed: int = SEED) -> tuple[EyeFilm, str]:
@@ -109,7 +112,8 @@ def judged(film: EyeFilm, fault: str, track: BarTrack, sightings: Sightings) -> 
     facing = truth["facing"]
     body = solve_body(track.t_s, facing, sightings, BodyHand(), track)
     settings = ClipSettings(film.script.derivative, facing, centre_px=read_index(path).centre_px)
-    answer = assess(track, settings, load_content(), body)
+    content = load_content()
+    answer = assess(track, settings, content, body)
     chief = answer.diagnosis.chief.fault if answer.diagnosis else ""
     told = sorted(answer.findings, key=lambda one: one.fault != chief)
     return FaultReport(
@@ -120,6 +124,9 @@ def judged(film: EyeFilm, fault: str, track: BarTrack, sightings: Sightings) -> 
         tuple(one.fault for one in told if one.close),
         _values(answer),
         against_truth(film, truth, track, body, settings, answer),
+        frozenset(
+            one.id for one in judged_faults(answer.measures, settings.derivative.family, content)
+        ),
         answer.body is not None,
     )
 
@@ -189,12 +196,12 @@ def print_points(rows: list[FaultReport]) -> None:
 def print_faults(rows: list[FaultReport]) -> None:
     good = [row for row in rows if not row.fault]
     print(
-        "\n| fault | shown in | told (close) | chief | told in good lifts (close) |\n|---|---|---|---|---|"
+        "\n| fault | shown in | not judged | told (close) | chief | told in good lifts (close) |\n|---|---|---|---|---|---|"
     )
     for fault in FAULTS:
         shown = [row for row in rows if row.fault == fault]
         print(
-            f"| {fault} | {len(shown)} | {sum(fault in r.told for r in shown)} "
+            f"| {fault} | {len(shown)} | {sum(fault not in r.judges for r in shown)} | {sum(fault in r.told for r in shown)} "
             f"({sum(fault in r.close for r in shown)}) | {sum(r.told[:1] == (fault,) for r in shown)} | "
             f"{sum(fault in r.told for r in good)} ({sum(fault in r.close for r in good)}) of {len(good)} |"
         )
@@ -206,7 +213,7 @@ def print_wrong(rows: list[FaultReport]) -> None:
         if set(row.told) != ({row.fault} if row.fault else set()):
             print(
                 f"| {row.film.name} | {', '.join(row.film.nuisances)} | {row.fault or 'good'} | "
-                f"{', '.join(row.told)}{'' if row.judged else 'no body'} | {', '.join(row.close)} |"
+                f"{', '.join(row.told)}{'' if row.has_body else 'no body'} | {', '.join(row.close)} |"
             )
 
 

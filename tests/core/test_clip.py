@@ -127,6 +127,23 @@ class TestExactFrames(ClipCase):
         path = self.film("camcorder.ts", np.arange(60) / 30, key_interval=10, b_frames=2)
         self.assert_exact(path, [59, 0, 31, 1, 9, 10, 3, *range(60)], cache_bytes=20_000)
 
+    def test_films_from_the_web_are_exact_whatever_packed_them(self) -> None:
+        count = 130
+        for coder, ending, told in (
+            ("libsvtav1", "mp4", {"preset": "12"}),
+            ("libvpx-vp9", "webm", {"deadline": "realtime", "cpu-used": "8"}),
+            ("mpeg4", "avi", {"b": "2M"}),
+        ):
+            path = self.room / f"{coder}.{ending}"
+            with av.open(str(path), "w") as out:
+                stream = out.add_stream(coder, rate=30, options=told)
+                stream.width, stream.height, stream.pix_fmt = WIDE, HIGH, "yuv420p"
+                for n in range(count):
+                    out.mux(stream.encode(av.VideoFrame.from_ndarray(numbered(n), format="bgr24")))
+                out.mux(stream.encode(None))
+            with self.subTest(coder):
+                self.assert_exact(path, [117, 1, 60, 118, count - 1, 0], cache_bytes=20_000)
+
     def test_pixels_that_are_not_square_are_made_square(self) -> None:
         for aspect, shown in ((Fraction(4, 3), (256, 144)), (Fraction(2, 3), (192, 216))):
             path = self.room / "wide.mp4"

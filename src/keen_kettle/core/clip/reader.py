@@ -218,7 +218,10 @@ class ClipReader:
         return None if stamp is None else self._number_of.get(stamp)
 
     def _spare(self, packet: "Packet[VideoStream]") -> None:
-        """Well before the frame that is wanted, those that no other needs are left out."""
+        """Well before the frame that is wanted, those that no other needs are left out. A decoder from a library of
+        its own (libdav1d) is told what to leave out only once, as it opens: it leaves out nothing."""
+        if self.index.codec.startswith("lib"):
+            return
         number = self._number(packet)
         early = number is not None and number < self._whole_from
         self._stream.codec_context.skip_frame = "NONREF" if early else "DEFAULT"
