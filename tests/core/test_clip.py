@@ -136,7 +136,7 @@ class TestExactFrames(ClipCase):
         ):
             path = self.room / f"{coder}.{ending}"
             with av.open(str(path), "w") as out:
-                stream = out.add_stream(coder, rate=30, options=told)
+                stream: Any = out.add_stream(coder, rate=30, options=told)
                 stream.width, stream.height, stream.pix_fmt = WIDE, HIGH, "yuv420p"
                 for n in range(count):
                     out.mux(stream.encode(av.VideoFrame.from_ndarray(numbered(n), format="bgr24")))
