@@ -24,8 +24,9 @@ def write_film(
     pix_fmt: str = "yuv420p",
     stamp: Callable[[int], int] = lambda k: 3000 * k,
     container: str | None = None,
+    first: int = 0,
 ) -> Path:
-    """A film whose frame k is a plain grey of 40 + 8 k."""
+    """A film whose frame k is a plain grey of 40 + 8 (k + first)."""
     with av.open(str(path), "w", format=container) as out:
         stream = out.add_stream("libx264", rate=30)
         stream.width, stream.height = size
@@ -33,7 +34,7 @@ def write_film(
         stream.codec_context.time_base = Fraction(1, TICKS)
         stream.options = {"preset": "ultrafast"}
         for k in range(count):
-            picture = np.full((size[1], size[0], 3), 40 + 8 * k, np.uint8)
+            picture = np.full((size[1], size[0], 3), 40 + 8 * (k + first), np.uint8)
             frame = av.VideoFrame.from_ndarray(picture, format="bgr24").reformat(format=pix_fmt)
             frame.pts, frame.time_base = stamp(k), Fraction(1, TICKS)
             out.mux(stream.encode(frame))
@@ -99,6 +100,29 @@ class TestOddFilms(BadFilmCase):
         cut.write_bytes(whole.read_bytes()[: int(0.8 * whole.stat().st_size)])
         self.assertGreater(len(read_index(cut)), 3)
         self.assert_shows(cut, 2)
+
+    def test_a_bare_stream_of_pictures_is_asked_for_as_a_film(self) -> None:
+        self.assert_said(
+            write_film(self.room / "bare.h264", container="h264"), "Save it as MP4 or Matroska"
+        )
+
+    def test_a_film_that_changes_its_size_on_the_way_keeps_that_of_its_first_frame(self) -> None:
+        path = self.room / "call.ts"
+        halves = (
+            write_film(self.room / "first.ts", 10),
+            write_film(
+                self.room / "second.ts", 10, (80, 48), stamp=lambda k: 3000 * (k + 10), first=10
+            ),
+        )
+        path.write_bytes(b"".join(half.read_bytes() for half in halves))
+        with ClipReader(read_index(path)) as reader:
+            self.assertEqual(len(reader.index), 20)
+            for number in (0, 13, 4, 19):
+                frame = reader.frame(number)
+                self.assertEqual(
+                    (frame.luma().shape, frame.bgra().shape), ((96, 160), (96, 160, 4))
+                )
+                self.assertAlmostEqual(float(frame.bgr().mean()), 40 + 8 * number, delta=3.9)
 
     def test_ten_bits_four_two_two_and_grey(self) -> None:
         for pix_fmt in ("yuv420p10le", "yuv422p", "yuv422p10le", "yuv444p", "gray"):

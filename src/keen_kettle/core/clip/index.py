@@ -223,9 +223,11 @@ def _listed(path: Path) -> _Listed:
     stamps: list[int] = []
     key_stamps: list[int] = []
     leads: set[int] = set()
+    timeless = 0
     with opened(path) as container:
         for packet in container.demux(_video(container, path)):
             stamp = stamp_of(packet)
+            timeless += stamp is None and packet.size > 0
             if stamp is None or packet.size == 0 or packet.is_discard:
                 continue
             stamps.append(stamp)
@@ -233,6 +235,11 @@ def _listed(path: Path) -> _Listed:
                 key_stamps.append(stamp)
             if packet.pts is not None and packet.dts is not None:
                 leads.add(packet.pts - packet.dts)
+    if not stamps and timeless > 1:
+        raise ClipUnreadable(
+            f"{path.name} does not say when its pictures were filmed (it is a bare stream of them). "
+            "Save it as MP4 or Matroska, and choose that."
+        )
     pts = np.unique(np.array(stamps, np.int64))
     return _Listed(pts, np.flatnonzero(np.isin(pts, key_stamps)), len(leads) > 1)
 

@@ -110,6 +110,16 @@ def _converted(frame: av.VideoFrame, form: str, by: int = 1) -> NDArray[Any]:
     ).to_ndarray()
 
 
+def _sized(frame: av.VideoFrame, index: ClipIndex) -> tuple[av.VideoFrame, float]:
+    """A frame as large as the film's first one, and its pixels' aspect: films of calls change their size on the
+    way."""
+    size = index.width_px, index.height_px
+    lying = size[::-1] if index.rotation_deg in (90, 270) else size
+    if shown_size(frame.width, frame.height, index.pixel_aspect) == lying:
+        return frame, index.pixel_aspect
+    return frame.reformat(*lying, interpolation=Interpolation.AREA), 1.0
+
+
 class ClipReader:
     """Random access to a film's frames. Use as a context manager, or call `close`."""
 
@@ -207,11 +217,12 @@ class ClipReader:
 
     def _decode(self) -> Iterator[Frame]:
         index = self.index
-        shown = index.rotation_deg, index.pixel_aspect, index.mirrored
         for frame in decoded_frames(self._container, self._stream, self._spare):
             number = self._number(frame)
             if number is not None:
-                yield Frame(number, float(index.t_s[number]), frame, *shown)
+                alike, aspect = _sized(frame, index)
+                turns = index.rotation_deg, aspect, index.mirrored
+                yield Frame(number, float(index.t_s[number]), alike, *turns)
 
     def _number(self, one: "Packet[VideoStream] | av.VideoFrame") -> int | None:
         stamp = stamp_of(one)
