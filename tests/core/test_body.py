@@ -402,7 +402,18 @@ class TestAnswer(Lifted):
             ended = replace(body, x_px=x, y_px=y)
             told = ClipSettings(self.lift.script.derivative)
             answer = assess(self.bar, told, load_content(), ended)
-            self.assertAlmostEqual(value(answer, "trunk_start"), value(whole, "trunk_start"), 3)
+            for told_before in ("trunk_start", "hip_lead", "rise_ratio", "trunk_drop"):
+                self.assertAlmostEqual(value(answer, told_before), value(whole, told_before), 3)
+
+    def test_who_rises_out_of_a_tight_picture_on_the_toes_is_told_so(self) -> None:
+        body, _ = self.answer(faults={"early-toes": 1.0})
+        peak = int(np.argmin(np.abs(self.t_s - self.lift.truth_events()["peak_velocity"])))
+        x, y = body.x_px.copy(), body.y_px.copy()
+        x[peak - 2 :], y[peak - 2 :] = np.nan, np.nan
+        told = ClipSettings(self.lift.script.derivative)
+        answer = assess(self.bar, told, load_content(), replace(body, x_px=x, y_px=y))
+        self.assertEqual({one.fault for one in answer.findings}, {"early-toes"})
+        self.assertIn("does not show that moment", answer.measures["hip_extension"].why)
 
     def test_each_fault_of_the_body_is_found_and_is_not_there_without_it(self) -> None:
         cases = {

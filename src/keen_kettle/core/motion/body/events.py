@@ -55,20 +55,20 @@ def _at(name: str, frame: int, motion: BarMotion, sigma_s: float) -> Event:
 
 
 def _knee_pass(events: dict[str, Event], motion: BarMotion, body: BodyMotion) -> Event | None:
-    """The first frame in which the bar is as high as the knee, where it began below it."""
+    """The first frame in which the bar is as high as the knee, where it began below it and the knee is known
+    until then."""
     begin, fastest = events["lift_off"].frame, events.get("peak_velocity")
     last = int(np.flatnonzero(np.isfinite(motion.y_m))[-1])
     end = fastest.frame if fastest is not None else last
-    above = motion.y_m - body.at("knee")[:, 1]
-    if not np.isfinite(above[begin : end + 1]).all() or above[begin] > -BELOW_KNEE_M:
+    above = (motion.y_m - body.at("knee")[:, 1])[begin : end + 1]
+    unknown = ~np.isfinite(above)
+    if unknown.any():
+        above = above[: int(np.argmax(unknown))]
+    if len(above) < 2 or above[0] > -BELOW_KNEE_M or above.max() < 0:
         return None
-    over = np.flatnonzero(above[begin : end + 1] >= 0)
-    if not len(over):
-        return None
-    frame = begin + int(over[0])
-    pace = max(
-        float(np.gradient(above[begin : end + 1], motion.t_s[begin : end + 1])[over[0]]), 0.2
-    )
+    over = int(np.argmax(above >= 0))
+    frame = begin + over
+    pace = max(float(np.gradient(above, motion.t_s[begin : begin + len(above)])[over]), 0.2)
     return _at("knee_pass", frame, motion, float(body.sigma_at("knee")[frame]) / pace)
 
 

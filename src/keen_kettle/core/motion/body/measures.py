@@ -44,6 +44,10 @@ class _Rule:
 LEG, TRUNK, ARM = ("hip", "knee", "ankle"), ("hip", "shoulder"), ("shoulder", "elbow", "wrist")
 FOOT = ("toe", "heel")
 PULL = ("power_position", "extension")
+HEELS_UP = ("lift_off", "power_position", "peak_velocity")
+"""What a heel is seen against needs no finished body: a tight picture cuts that off."""
+BY_BODY = {"knee_pass", "extension"}
+"""Moments that are read off the body alone."""
 
 RULES = (
     _Rule(
@@ -94,11 +98,11 @@ RULES = (
     _Rule("gap_power", "m", ("power_position",), ("hip",), scene.gap("power_position"), ("pull",)),
     _Rule("gap_extension", "m", ("extension",), ("hip",), scene.gap("extension"), ("pull",)),
     _Rule("gap_of_thigh", "1", ("extension",), ("hip", "knee"), pull.gap_of_thigh, ("pull",)),
-    _Rule("heel_lead", "s", ("lift_off", *PULL), FOOT, pull.heel_lead, ("pull",)),
+    _Rule("heel_lead", "s", HEELS_UP, FOOT, pull.heel_lead, ("pull",)),
     _Rule(
         "hip_at_heel",
         "deg",
-        ("lift_off", *PULL),
+        HEELS_UP,
         ("knee", *TRUNK, *FOOT),
         pull.hip_at_heel,
         ("pull",),
@@ -114,7 +118,7 @@ RULES = (
     _Rule(
         "shoulder_over_knee",
         "1",
-        PULL,
+        ("peak_velocity",),
         ("knee", "shoulder"),
         pull.shoulder_over_knee,
         ("pull",),
@@ -257,7 +261,7 @@ def _measure(rule: _Rule, scene: Scene | None, events: dict[str, Event], fits: s
         return missing(NOT_SQUARE)
     absent = [name for name in rule.events if name not in events]
     if absent:
-        return missing("that moment of the lift is not found" if events else "no lift was found")
+        return missing(_which_moment(absent) if events else "no lift was found")
     reading = rule.read(scene)
     if reading is None or not np.isfinite([reading.value, reading.sigma]).all():
         return missing(_what_is_missing(rule, scene, reading))
@@ -266,6 +270,12 @@ def _measure(rule: _Rule, scene: Scene | None, events: dict[str, Event], fits: s
     firm = body.firm(*points)[reading.frame]
     sigma = float(np.sqrt(np.sum(np.square([reading.sigma, *shares]))))
     return Measure(rule.id, reading.value, sigma, rule.unit, reading.frame, assumed=not firm)
+
+
+def _which_moment(absent: list[str]) -> str:
+    if set(absent) <= BY_BODY:
+        return "the body does not show that moment; set its points by hand"
+    return "that moment of the lift is not found"
 
 
 def _event_share(rule: _Rule, scene: Scene, event: Event, value: float) -> float:

@@ -301,7 +301,8 @@ def _heel_leaves(s: Scene) -> tuple[int, str]:
     rising = firm[: int(np.argmax(over[firm])) + 1]  # it comes down again in the turnover
     down = rising[over[rising] <= stands + LIFTED_M]
     up = rising[rising > down[-1]] if len(down) else rising[:0]
-    if not len(up) or up[0] > max(s.frames["extension"], s.frames["peak_velocity"]):
+    peak = s.frames["peak_velocity"]
+    if not len(up) or up[0] > max(s.frames.get("extension", peak), peak):
         return begin, HEEL_UNSEEN
     return int(up[0]), ""
 
