@@ -34,9 +34,12 @@ def hall() -> NDArray[np.float64]:
 @dataclass
 class Film:
     """A plate that rests and goes up before a hall. While it rests boards hide all of it but its middle, if it is
-    `hidden`; from the first picture to the last the camera comes nearer by `zooms`."""
+    `hidden`, or a bench one side of it, if that stands `before` it; from the first picture to the last the camera
+    comes nearer by `zooms`. Seen from aside it is as `narrow` as that."""
 
     hidden: bool = False
+    before: bool = False
+    narrow: float = 1.0
     zooms: float = 1.0
 
     def __post_init__(self) -> None:
@@ -59,12 +62,17 @@ class Film:
         picture = self._hall.copy()
         centre = (WIDE // 2, round(HIGH / 2 + 100 - RISE[number]))
         for share, colour in ((1.0, (46, 44, 150)), (0.45, (120, 120, 190)), (0.4, (46, 44, 150))):
-            cv2.circle(picture, centre, round(share * RADIUS), colour, -1, cv2.LINE_AA)
+            axes = (round(16 * share * RADIUS * self.narrow), round(16 * share * RADIUS))
+            middle = (16 * centre[0], 16 * centre[1])
+            cv2.ellipse(picture, middle, axes, 0, 0, 360, colour, -1, cv2.LINE_AA, 4)
         cv2.line(picture, centre, (centre[0] + 9, centre[1] + 16), (190, 190, 190), 6, cv2.LINE_AA)
         if self.hidden and number < REST:
             boards, open_at = self._hall.copy(), np.zeros((HIGH, WIDE), np.uint8)
             cv2.circle(open_at, centre, round(0.74 * RADIUS), 255, -1)
             picture = np.where(open_at[..., None] > 0, picture, boards)
+        if self.before and number < REST:
+            left = round(centre[0] + 0.6 * RADIUS)
+            cv2.rectangle(picture, (left, centre[1] - 60), (left + 50, HIGH), (60, 52, 48), -1)
         k = float(self.zoom[number])
         move = np.array([[k, 0, (1 - k) * WIDE / 2], [0, k, (1 - k) * HIGH / 2]])
         seen = cv2.warpAffine(picture, move, (WIDE, HIGH), flags=cv2.INTER_LINEAR)
@@ -104,6 +112,14 @@ class TestSize(unittest.TestCase):
         self.assertAlmostEqual(max(track.rim.axes_px) / RADIUS, 1.0, delta=0.02)
         self.assertLess(track.rim.sigma_px, alone.sigma_px)
         self.assertEqual(track.state[2], State.BY_HAND)
+
+    def test_what_stands_before_the_plate_does_not_turn_it(self) -> None:
+        for narrow in (1.0, 0.93):
+            film = Film(before=True, narrow=narrow)
+            rim = track_bar(film, [film.mark(3)]).rim
+            alone, _ = rim_of(film.bgr(3), film.mark(3))
+            self.assertGreater(abs(alone.width_by_height - narrow), 0.03)
+            self.assertAlmostEqual(rim.width_by_height, narrow, delta=0.012)
 
     def test_where_the_camera_comes_nearer_size_and_path_are_those_of_the_marked_picture(
         self,

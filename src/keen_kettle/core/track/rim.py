@@ -73,7 +73,8 @@ class Rim:
     """An ellipse: centre, half axes and the angle of the first axis, in pixels and degrees.
 
     `found` is False when no rim was seen and the coach's circle stands as drawn; `sigma_px` is
-    the standard uncertainty of an axis.
+    the standard uncertainty of an axis. `narrow` is its width by its height as many pictures show it, None where
+    only this one tells it.
     """
 
     x_px: float
@@ -83,6 +84,17 @@ class Rim:
     found: bool
     sigma_px: float
     support: float
+    narrow: float | None = None
+
+    @property
+    def width_by_height(self) -> float:
+        """How much narrower than high the plate looks: 1 seen from the side."""
+        if self.narrow is not None:
+            return self.narrow
+        a, b = self.axes_px
+        turned = np.radians(self.angle_deg)
+        across = np.hypot(a * np.cos(turned), b * np.sin(turned))
+        return float(across / np.hypot(a * np.sin(turned), b * np.cos(turned)))
 
     @property
     def clear(self) -> bool:

@@ -54,13 +54,14 @@ NEAR_SIZE, NEAR_PLACE = 0.03, 0.12
 @dataclass(frozen=True)
 class RimReads:
     """What many pictures say of the rim in the marked one: its half height `r` in pixels with one relative
-    sigma and its centre; the rim, with its frame, of a picture that shows it plainly; all rims that were `seen`, by
+    sigma and its centre; how `narrow` it is (width by height); the rim, with its frame, of a picture that shows it plainly; all rims that were `seen`, by
     their frames; and whether the one in the marked picture agrees (`with_marked`)."""
 
     r: float
     sigma: float
     x: float
     y: float
+    narrow: float
     frame: int
     plainest: Rim
     seen: Sequence[tuple[int, Rim]]
@@ -74,6 +75,10 @@ class RimReads:
         return PlateMark(
             self.frame, rim.x_px, rim.y_px, high, narrow / high, rim.angle_deg, exact=True
         )
+
+    def shaped(self, rim: Rim) -> Rim:
+        """A rim with how narrow the plate looks in all of them: rings within it are as narrow."""
+        return replace(rim, narrow=self.narrow)
 
     def rim_at(self, x: float, y: float) -> Rim:
         """The rim of this size at a place (pixels) in the marked picture."""
@@ -123,7 +128,7 @@ class RimReads:
         """A rim of this size, in its own place and shape."""
         grown = self.r / max(rim.axes_px)
         axes = (grown * rim.axes_px[0], grown * rim.axes_px[1])
-        return replace(rim, axes_px=axes, sigma_px=self.sigma * self.r, found=True)
+        return self.shaped(replace(rim, axes_px=axes, sigma_px=self.sigma * self.r, found=True))
 
 
 class RimLooks:
@@ -154,8 +159,7 @@ class RimLooks:
         reads = [(k, rim) for k, rim in zip(numbers, rims, strict=True) if rim is not None]
         if len(reads) < FEWEST:
             return None
-        sharp = sorted(reads, key=lambda one: -one[1].support)[: max(FEWEST, len(reads) // 2)]
-        return replace(_agreed(self._track, self._marked, self._zoom, sharp), seen=reads)
+        return _agreed(self._track, self._marked, self._zoom, reads)
 
 
 @dataclass(frozen=True)
@@ -201,8 +205,11 @@ def _frames(track: BarTrack, marked: int, wide: int, high: int) -> list[int]:
 
 
 def _agreed(
-    track: BarTrack, marked: int, zoom: Array | None, reads: Sequence[tuple[int, Rim]]
+    track: BarTrack, marked: int, zoom: Array | None, seen: Sequence[tuple[int, Rim]]
 ) -> RimReads:
+    """What all rims that were `seen` say of its shape, and the sharper half of them of size and place."""
+    narrow = float(np.median([rim.width_by_height for _, rim in seen]))
+    reads = sorted(seen, key=lambda one: -one[1].support)[: max(FEWEST, len(seen) // 2)]
     frames = np.array([frame for frame, _ in reads])
     sizes = np.array([max(rim.axes_px) for _, rim in reads])
     beside = _beside(track, marked)
@@ -212,18 +219,16 @@ def _agreed(
         zoomed = sizes / track.r_px[frames] * float(np.median(track.r_px[beside]))
         told = zoomed if _spread(zoomed) < ZOOMS * _spread(sizes) else sizes
     r = float(np.median(told))
-    axes = np.array([rim.axes_px for _, rim in reads])
-    own = float(np.median([rim.sigma_px for _, rim in reads] / axes.max(axis=1)))
-    aside = 1 - float(np.median(axes.min(axis=1) / axes.max(axis=1)))
+    own = float(np.median([rim.sigma_px for _, rim in reads] / sizes))
     chance = _spread(told) / np.sqrt(len(told))
-    sigma = float(np.linalg.norm([ALIKE, ASIDE * aside, OF_OWN * own, chance]))
+    sigma = float(np.linalg.norm([ALIKE, ASIDE * max(1 - narrow, 0), OF_OWN * own, chance]))
     centre = np.array([[rim.x_px, rim.y_px] for _, rim in reads])
     path = np.column_stack([track.x_px, track.y_px])
     off = np.median((centre - path[frames]) / track.r_px[frames, None], axis=0)
     x, y = _between(track, marked, beside) + off * r
     alike = [one for one, size in zip(reads, told, strict=True) if abs(np.log(size / r)) <= LIKE]
     frame, plainest = max(alike or reads, key=lambda one: one[1].support)
-    return RimReads(r, sigma, float(x), float(y), frame, plainest, reads)
+    return RimReads(r, sigma, float(x), float(y), narrow, frame, plainest, seen)
 
 
 def _spread(sizes: Array) -> float:

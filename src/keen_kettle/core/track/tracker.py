@@ -191,6 +191,7 @@ class _Work:
         track, reads, over = looked.track, looked.reads, looked.over
         if reads is None:
             return track
+        track = replace(track, rim=reads.shaped(track.rim))
         reads = reads.with_marked(track.rim)
         doubtful = _plainly(track) < MOSTLY * track.seen.sum()
         plainer = doubtful or reads.plainer_than(track.rim)
