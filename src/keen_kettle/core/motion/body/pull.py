@@ -221,7 +221,7 @@ def contact_point(s: Scene) -> Reading | None:
     first = int(np.flatnonzero(near <= near.min() + TOUCH_M)[0])
     frame = int(span[first])
     points = float(np.hypot(s.body.sigma_at("knee")[frame], s.body.sigma_at("hip")[frame]))
-    might = along[near <= near.min() + max(TOUCH_M, points / 2)]
+    might = along[near <= near.min() + max(TOUCH_M, 0.75 * points)]
     if np.ptp(might) > ONE_PLACE:
         return Reading(
             np.nan,
