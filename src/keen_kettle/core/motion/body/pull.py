@@ -70,6 +70,9 @@ KNEE_DOUBT_DEG = 8.0
 looks so much too upright on lifelike bodies (real ones may differ, so that it is not corrected)."""
 LOOK_S, LEAST_PACE_MPS = 1 / 30, 0.15
 """The foot is looked at so often; a heel that leaves the floor goes up at least so fast."""
+OPENING = 1.5
+"""A hip that opens comes out from behind the plate: its errors before and after have less in common than usual (120
+lifelike films)."""
 HIP = ("knee", "hip", "shoulder")
 HEEL_UNSEEN = "the heel is not seen to leave the floor; set its points by hand to be sure"
 
@@ -277,7 +280,7 @@ def hip_after_heel(s: Scene) -> Reading | None:
     # While the hip opens fast, a moment earlier or later is some degrees more or less.
     pace = float(np.gradient(s.steady_deg("hip"), s.bar.t_s)[frame])
     early = abs(pace) * _heel_leaves_sigma(s, frame)
-    sigma = float(np.hypot(pair_sigma(s, "hip", frame, top), early))
+    sigma = float(np.hypot(OPENING * pair_sigma(s, "hip", frame, top), early))
     return Reading(opens, sigma, frame, points=_rests_on(s, *HIP))
 
 
