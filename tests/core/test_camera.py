@@ -317,17 +317,21 @@ class TestCheck(unittest.TestCase):
     def test_a_plate_cut_by_the_edge_a_turned_view_and_blur_are_found(self) -> None:
         film, track = painted()
         high = replace(track, y_px=track.y_px - track.y_px.min() + 8)
-        turned = replace(track, rim=replace(track.rim, axes_px=(32.0, 27.0)))
+        turned = replace(track, rim=replace(track.rim, narrow=0.84))
+        above = replace(track, rim=replace(track.rim, narrow=1 / 0.84))
         found = answer(track)
         sharp = np.where(np.abs(np.nan_to_num(found.motion.vy_mps)) > 0.5, 1.0, 10.0)
         for changed, name in (
             (high, "framing"),
             (turned, "view"),
+            (above, "view"),
             (replace(track, contrast=3.0), "contrast"),
             (replace(track, sharp=sharp), "blur"),
         ):
             check = check_clip(self.index(film), changed, answer(changed))
             self.assertEqual(self.states(check)[name], "poor", name)
+        for changed, comes_out in ((turned, "forward and rearward"), (above, "heights come out")):
+            self.assertIn(comes_out, " ".join(answer(changed).notes))
 
     def test_before_tracking_only_what_the_file_tells_is_said(self) -> None:
         film, _ = painted()

@@ -108,7 +108,12 @@ def _scale_notes(rim: Rim, scale: Scale, settings: ClipSettings) -> list[str]:
             f"The plate's edge is known to {100 * scale.relative_sigma:.0f} % only, and so are lengths and "
             "speeds. Drag its ring to fit, or mark it on a frame where it is larger and sharp."
         )
-    if scale.view_angle_deg > 20:
+    if scale.view_angle_deg > 20 and rim.width_by_height > 1:
+        notes.append(
+            f"The plate looks lower than wide: the camera looks down on it, or up, by about "
+            f"{scale.view_angle_deg:.0f}°, and heights come out too short. Film at the height of the hips."
+        )
+    elif scale.view_angle_deg > 20:
         notes.append(
             f"The plate looks turned by about {scale.view_angle_deg:.0f}°: forward and rearward "
             "distances come out too short. Film at right angles to the bar."

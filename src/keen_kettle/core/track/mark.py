@@ -266,18 +266,19 @@ def scale_from_rim(rim: Rim, diameter_mm: float) -> Scale:
     """Scale from the plate's longer axis against its true diameter.
 
     A plate seen at an angle is an ellipse whose longer axis keeps its length; how much narrower than high it
-    looks tells from how far aside it is seen. The uncertainty is that of the rim's fit (or 3 % where no rim was found and the mark stands as drawn),
+    looks (or lower than wide) tells from how far aside (or above) it is seen. The uncertainty is that of the rim's fit (or 3 % where no rim was found and the mark stands as drawn),
     together with `PLATE_SIGMA` for the plate itself.
     """
     check_diameter(diameter_mm)
     longer = max(rim.axes_px)
     fit = rim.sigma_px / longer if rim.found else 0.03
+    narrow = min(rim.width_by_height, 1 / rim.width_by_height)
     return Scale(
         m_per_px=diameter_mm / 1000 / (2 * longer),
         relative_sigma=float(np.hypot(fit, PLATE_SIGMA)),
         diameter_mm=diameter_mm,
         rim_found=rim.found,
-        view_angle_deg=float(np.degrees(np.arccos(np.clip(rim.width_by_height, 0, 1)))),
+        view_angle_deg=float(np.degrees(np.arccos(narrow))),
     )
 
 
