@@ -137,6 +137,13 @@ class TestArmsAndFeet(Lifted):
         self.assertLess(seen.sigma, 0.1)
         self.assertIsNone(hidden.value)
         self.assertIn("plate hides the elbow", hidden.why or "")
+        before = self.body(0.01)
+        x_px = before.x_px.copy()
+        high = self.t_s > self.lift.path.events_s["peak_velocity"]
+        x_px[high, K["elbow"]] = self.bar.x_px[high] + 0.15 * CAMERA.px_per_m
+        never_behind = self.answer(replace(before, x_px=x_px)).measures["elbow_turnover"]
+        self.assertIsNone(never_behind.value)
+        self.assertIn("plate hides the elbow", never_behind.why or "")
 
     def test_a_jump_is_as_sure_as_the_toe_was_seen_before_it(self) -> None:
         seen = self.body(0.01)

@@ -99,7 +99,8 @@ def elbow_turnover(s: Scene) -> Reading | None:
     frame = int(span[front[0]])
     doubt = s.body.sigma_at("elbow")[span]
     surely = np.flatnonzero(ahead > IN_FRONT_M + doubt)
-    if not len(surely):
+    # With the bar at its peak elbows are over it or behind it: seen in front there they are not seen.
+    if not len(surely) or front[0] == 0:
         return Reading(np.nan, np.nan, frame, ELBOW_HIDDEN)
     perhaps = int(np.argmax(ahead > IN_FRONT_M - doubt))
     between = s.bar.t_s[span[surely[0]]] - s.bar.t_s[span[perhaps]]
