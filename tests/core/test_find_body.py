@@ -129,6 +129,25 @@ class TestWhom(unittest.TestCase):
             np.testing.assert_array_equal(seen.presence[:, :, at["hip"]], 1.0)
             np.testing.assert_array_equal(seen.presence[:, :, at["wrist"]], there)
 
+    def test_a_foot_that_the_lower_edge_cuts_off_is_not_seen(self) -> None:
+        class Standing(Net):
+            sole = 0.0
+
+            def look(self, picture: Picture, crop: Crop) -> Sighting:
+                seen = super().look(picture, crop)
+                heights = {"knee": 0.5 * (self.sole + self.lifter(int(picture[0, 0, 0]))[1])}
+                heights |= {"ankle": self.sole - 12, "heel": self.sole - 2, "toe": self.sole}
+                for name, y in heights.items():
+                    seen.points[list(JOINTS[name]), 1] = y
+                return seen
+
+        feet = [LANDMARKS.index(name) for name in ("toe", "heel", "ankle")]
+        net = Standing()
+        for net.sole, there in ((HIGH - 3.0, 0.0), (HIGH - 15.0, 1.0)):
+            seen = find_body(Hall(), net, FollowedBar(bar_path()))
+            np.testing.assert_array_equal(seen.presence[:, :, feet], there)
+            np.testing.assert_array_equal(seen.presence[:, :, LANDMARKS.index("knee")], 1.0)
+
     def test_a_bystander_does_not_take_over_where_the_lifter_is_not_seen(self) -> None:
         for mixed in (False, True):
             net = Net(blind=(24, 25, 26), mixed=mixed)
