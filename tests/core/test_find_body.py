@@ -1,6 +1,7 @@
 """Whom the search for the lifter follows: a made-up net, a lifter, and somebody who stands by."""
 
 import unittest
+from dataclasses import replace
 from functools import partial
 from unittest import mock
 
@@ -10,9 +11,12 @@ from numpy.typing import NDArray
 from keen_kettle.core.track import MarkedPicture, PlateMark, Risen
 from keen_kettle.core.track.body import BodySeed, FollowedBar, as_a_plate_is_lifted, find_body
 from keen_kettle.core.track.body.find import _plain_looks
+from keen_kettle.core.track.body.head import Heads
 from keen_kettle.core.track.body.holder import LiftedBar
 from keen_kettle.core.track.body.landmarks import LANDMARKS
 from keen_kettle.core.track.body.net import CENTRE, JOINTS, REACH, Crop, Sighting
+from keen_kettle.core.track.body.search import Search
+from keen_kettle.core.track.body.sparing import SparingNet
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -269,6 +273,76 @@ class ShortSightedNet(Net):
             return []
         foot, across = dark[:, 0].max(), dark[:, 1].mean()
         return [(0.9, Crop(float(across), float(foot - 19), 4 * TRUNK))]
+
+
+class CoveringNet(Net):
+    """From picture 16 on a look sees the bystander as long as he is not painted out."""
+
+    def look(self, picture: Picture, crop: Crop) -> Sighting:
+        x, y = BYSTANDER.astype(int)
+        self.blind = tuple(range(16, FRAMES)) if picture[y, x, 0] == 255 else ()
+        return super().look(picture, crop)
+
+
+class SquattingNet(Net):
+    """The lifter is hidden for a while as he goes under the bar, and a look sees nobody far from its middle. Only
+    the bystander is ever named."""
+
+    hidden = range(22, 28)
+
+    def people(self, picture: Picture) -> list[tuple[float, Crop]]:
+        x, y = BYSTANDER
+        late = picture[0, 0, 0] >= self.hidden.start
+        bystander = (0.95, Crop(float(x), float(y), 4 * TRUNK))
+        return [bystander] if late else super().people(picture)
+
+    def lifter(self, number: int) -> Array:
+        under = number >= self.hidden.start
+        return self.bar[number] + [10.0, 2 * TRUNK] if under else lifter_at(number)
+
+    def look(self, picture: Picture, crop: Crop) -> Sighting:
+        number = int(picture[0, 0, 0])
+        seen = super().look(picture, crop)
+        away = np.hypot(*(seen.points[CENTRE] - [crop.x, crop.y]))
+        there = number not in self.hidden and away < 0.2 * crop.side
+        return seen if there else replace(seen, person=0.0)
+
+
+class TestLost(unittest.TestCase):
+    def hips(self, net: Net, without: tuple[int, ...] = ()) -> Array:
+        seen = find_body(Hall(without), net, FollowedBar(bar_path()))
+        np.testing.assert_array_equal(seen.frames, np.arange(FRAMES))
+        return np.asarray(seen.points[:, 0, 4])
+
+    def test_whoever_takes_the_lifters_square_is_painted_out(self) -> None:
+        true = np.array([lifter_at(k) for k in range(FRAMES)])
+        with mock.patch(f"{__name__}.BYSTANDER", np.array([175.0, 120.0])):
+            np.testing.assert_allclose(self.hips(CoveringNet()), true, atol=1e-3)
+
+    def test_who_holds_a_bar_that_is_up_is_found_below_it(self) -> None:
+        net = SquattingNet()
+        gone = net.hidden
+        at = self.hips(net, tuple(range(gone.start, FRAMES)))
+        self.assertFalse(np.isfinite(at[gone.start : gone.stop]).any())
+        true = np.array([net.lifter(k) for k in range(FRAMES)])
+        for part in (slice(gone.start), slice(gone.stop, None)):
+            np.testing.assert_allclose(at[part], true[part], atol=1e-3)
+
+    def test_a_body_made_of_plate_and_arms_is_not_followed(self) -> None:
+        class Shrinking(Net):
+            def look(self, picture: Picture, crop: Crop) -> Sighting:
+                seen = super().look(picture, crop)
+                if picture[0, 0, 0] >= 18:
+                    shoulders = list(JOINTS["shoulder"])
+                    seen.points[shoulders] = self.lifter(picture[0, 0, 0]) - [0.0, 0.5 * TRUNK]
+                return seen
+
+        hall, bar = Hall(), LiftedBar(bar_path())
+        x, y = lifter_at(0)
+        begin = Crop(float(x), float(y), 4 * TRUNK)
+        search = Search(SparingNet(Shrinking(), FRAMES), bar, Heads(), begin)
+        seen = [search.look(hall.bgr(k), k) is not None for k in range(20)]
+        self.assertEqual(seen, 18 * [True] + 2 * [False])
 
 
 class TestWideFilms(unittest.TestCase):

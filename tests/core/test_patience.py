@@ -5,11 +5,11 @@ import unittest
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.body.find import LOST_ASKS, PATIENCE, _Search
 from keen_kettle.core.track.body.head import Heads
 from keen_kettle.core.track.body.holder import LiftedBar
 from keen_kettle.core.track.body.mend import mend
 from keen_kettle.core.track.body.net import CENTRE, JOINTS, REACH, Crop, Sighting
+from keen_kettle.core.track.body.search import LOST_ASKS, PATIENCE, Search
 from keen_kettle.core.track.body.sparing import AT_FIRST, MOST_RUNS, MOST_SEARCHING, SparingNet
 
 Picture = NDArray[np.uint8]
@@ -56,7 +56,7 @@ class Net:
 class TestPatience(unittest.TestCase):
     def asked(self, blind: set[int]) -> list[int]:
         net, film = Net(blind), Film()
-        search = _Search(SparingNet(net, LOOKS), LiftedBar(None), Heads(), standing().next_crop())
+        search = Search(SparingNet(net, LOOKS), LiftedBar(None), Heads(), standing().next_crop())
         for number in range(LOOKS):
             search.look(film.bgr(3 * number), 3 * number)  # three levels: nobody stands still
         return [one // 3 for one in net.asked]
@@ -87,7 +87,7 @@ class RestlessNet(Net):
 
 class TestRestless(unittest.TestCase):
     def runs(self, net: Net, looks: int) -> int:
-        film, search = Film(), _Search(SparingNet(net, looks), LiftedBar(None), Heads())
+        film, search = Film(), Search(SparingNet(net, looks), LiftedBar(None), Heads())
         search._crop = search._last = standing().next_crop()
         for number in range(looks):
             search.look(film.bgr(number % 2 * 90), number)

@@ -4,11 +4,8 @@ It begins where the lifter is plain: with the bar a third of its way up, when th
 plate. (Bent low behind the plate the model may settle on a wrong body and stay with it as long as
 nothing moves.) There the detector is asked for everyone in the picture, and of them the one is taken
 who has a hand at the bar. From there it goes on to the end of the film, and back to its beginning;
-each look gives the square for the next one. When the person is lost (bent low, or walked before), the
-last good square is tried once more, then the detector, and of its people again the one with a hand at
-the bar (where the bar is not known, the nearest to where the lifter was); otherwise that frame stays
-empty and the search goes on. A body without a hand there is not followed to where it leaps, nor while
-the bar is up. A head that the picture cuts off is put back (`head`). Once the lifter is found again, the empty
+each look gives the square for the next one (`search`). A body without a hand at the bar is not followed to where
+it leaps, nor while the bar is up. A head that the picture cuts off is put back (`head`). Once the lifter is found again, the empty
 frames before are tried from there. The coach's own clicks on hip and shoulder begin the search anew
 from their frame, both ways.
 """
@@ -30,19 +27,16 @@ from keen_kettle.core.track.body.holder import (
     LEAST_PERSON,
     LiftedBar,
     holder,
-    settled,
-    trunk_of,
 )
 from keen_kettle.core.track.body.landmarks import (
     LANDMARKS,
     BodySeed,
     Sightings,
-    crop_side_of,
 )
 from keen_kettle.core.track.body.mend import leaps_to, mend
-from keen_kettle.core.track.body.net import JOINTS, Crop, PoseModel, Sighting, crop_between
+from keen_kettle.core.track.body.net import JOINTS, Crop, PoseModel, Sighting
+from keen_kettle.core.track.body.search import Search, strays
 from keen_kettle.core.track.body.sparing import SparingNet
-from keen_kettle.core.track.body.stands import Stands
 from keen_kettle.core.track.framing import Framing
 from keen_kettle.core.track.pictures import Pictures, SmallerPictures, film_too_large
 
@@ -52,20 +46,10 @@ Array = NDArray[np.float64]
 
 FINDER_VERSION = 15
 LOOKS_PER_SECOND = 30.0
-FARTHEST_STEP, MOST_GROWTH = 0.35, 1.45
-"""Between two looks the square moves by so much of its side at most, and grows or shrinks so."""
-GONE, GONE_DEG, MOST_AGAIN = 0.04, 15.0, 2
-"""A square that is off by so much of its side, or turned so much, is looked through again."""
 PLAIN_RISES = (0.35, 0.6, 0.15)
 """Shares of the bar's rise at which the lifter is looked for first."""
 PLENTY_PX = 8.0
 """A bar that rises by less gives no hint where the lifter is plain."""
-PATIENCE, LOST_ASKS = 3.0, 6
-"""Where the lifter is lost everyone is asked for in so many looks, from then on in each sixth: a fifth of a second,
-and what lies between is filled from where the lifter is found."""
-BENDS_DEG, SURELY, LOW_TRUNKS = (20.0, 40.0), 0.8, 1.5
-"""Who is lost while the bar is low is looked for in squares turned so towards it, and must be as plain as this
-there; low is so many trunks above its lowest place."""
 FINDING = 0.7
 """The model's looks take about so much of the whole time."""
 CAP, PLATE = 0.05, 0.24
@@ -137,7 +121,7 @@ def _found_in(
     heads, done = Heads(), 0
     for way in _ways(pictures, sparing, frames, begin, first, heads):
         heads.begin()
-        search = _Search(sparing, bar, heads, first)
+        search = Search(sparing, bar, heads, first)
         for frame in way:
             if cancelled():
                 raise Cancelled("Stopped.")
@@ -251,7 +235,7 @@ def _back_from(
             at = net.look(pictures.bgr(int(frame)), before)
         except ClipUnreadable:
             return
-        if at.person < LEAST_PERSON or _strays(before, at.next_crop()):
+        if at.person < LEAST_PERSON or strays(before, at.next_crop()):
             return
         if bar.forbids(at, int(frame), leaps_to(before, at.next_crop())):
             return
@@ -292,157 +276,6 @@ def _with_patches(
         moves=on.moves.astype(np.float32),
         carried=on.carried,
     )
-
-
-class _Search:
-    """The square that follows one person."""
-
-    def __init__(
-        self, net: SparingNet, bar: LiftedBar, heads: Heads, begin: Crop | None = None
-    ) -> None:
-        self._net, self._bar, self._heads = net, bar, heads
-        self._crop = self._last = begin
-        self._patience, self._trunk_px = PATIENCE, 0.0
-        self._stands = Stands()
-        self.since = -1
-        """The frame since which the lifter stands as in the one looked at last."""
-
-    def begin_at(self, seed: BodySeed) -> None:
-        self._stands.forget()
-        self._heads.begin()
-        hip = np.array([seed.hip_x, seed.hip_y])
-        way = np.array([seed.shoulder_x, seed.shoulder_y]) - hip
-        trunk = max(float(np.hypot(*way)), 1.0)
-        self._crop = crop_between(hip, hip + way / trunk * crop_side_of(trunk))
-
-    def look(self, picture: NDArray[np.uint8], frame: int) -> Sighting | None:
-        """Who is seen in a frame; whoever stands as he did is not looked at again."""
-        self._net.next_look()
-        kept = self._stands.still(picture)
-        if kept is not None and not self._bar.forbids(kept, frame, leaps=False):
-            return kept
-        self.since = frame
-        seen = self._look(picture, frame)
-        if seen is None:
-            self._stands.forget()
-        else:
-            self._stands.learn(picture, seen)
-        return seen
-
-    def _look(self, picture: NDArray[np.uint8], frame: int) -> Sighting | None:
-        self._patience = min(self._patience + 1 / LOST_ASKS, PATIENCE)
-        tries = [self._crop] if self._crop is not None else []
-        if self._last is not None and self._last is not self._crop:
-            tries.append(self._last)
-        for crop in tries:
-            sighting = self._try(picture, frame, crop, crop)
-            if sighting is not None:
-                return sighting
-        sighting = self._bent(picture, frame)
-        if sighting is not None:
-            return sighting
-        if self._patience < 1 or not self._net.may_search:
-            self._crop = None
-            return None
-        self._patience -= 1
-        person = self._again(picture, frame)
-        if person is not None:
-            sighting = self._try(picture, frame, person, None)
-            if sighting is not None:
-                # The detector's square is rough: look again through the body's own.
-                firm = settled(self._net, picture, sighting.next_crop())
-                return self._try(picture, frame, firm.next_crop(), None) or sighting
-        self._crop = None
-        return None
-
-    def _try(
-        self,
-        picture: NDArray[np.uint8],
-        frame: int,
-        crop: Crop,
-        before: Crop | None,
-        least: float = LEAST_PERSON,
-    ) -> Sighting | None:
-        begun, sighting = crop, self._heads.look(self._net, picture, crop)
-        after = sighting.next_crop()
-        if sighting.person < least or (before is not None and _strays(before, after)):
-            return None
-        # The body has gone on since the look before, and may reach out of that look's square: look
-        # again through its own, until that stands still.
-        for _ in range(MOST_AGAIN):
-            if not _has_gone(crop, after) or not self._net.may_search:
-                break
-            again = self._heads.look(self._net, picture, after)
-            if again.person < LEAST_PERSON or _strays(after, again.next_crop()):
-                break
-            crop, sighting, after = after, again, again.next_crop()
-        if self._bar.forbids(sighting, frame, leaps_to(begun, after)):
-            return None
-        self._bar.learn(sighting, frame)
-        self._heads.learn(picture, sighting)
-        self._crop = self._last = after
-        self._trunk_px = trunk_of(sighting)
-        return sighting
-
-    def _bent(self, picture: NDArray[np.uint8], frame: int) -> Sighting | None:
-        """The lifter in the last good square, turned towards a low bar: to that he bends, and the model hardly knows
-        him but in a square that lies as he does."""
-        last, bar = self._last, self._bar.at(frame)
-        if last is None or not self._net.may_search or not np.isfinite(bar).all():
-            return None
-        if not self._bar.low(frame, LOW_TRUNKS * self._trunk_px):
-            return None
-        way = 1 if bar[0] > last.x else -1
-        for turn in BENDS_DEG:
-            crop = replace(last, turn_deg=last.turn_deg + way * turn)
-            sighting = self._try(picture, frame, crop, last, SURELY)
-            if sighting is not None:
-                return sighting
-        return None
-
-    def _again(self, picture: NDArray[np.uint8], frame: int) -> Crop | None:
-        """Where the lifter is when the square has lost him: a bystander may be all that the detector
-        names, so whoever is taken must have a hand at the bar, as far as that is known."""
-        bar = self._bar.at(frame)
-        if self._last is None or not np.isfinite(bar).all():
-            return self._nearest(self._net.people(picture), frame)
-        crop = holder(self._net, picture, bar)
-        gone = (
-            crop is None or np.hypot(crop.x - self._last.x, crop.y - self._last.y) > self._last.side
-        )
-        return None if gone else crop
-
-    def _nearest(self, people: list[tuple[float, Crop]], frame: int) -> Crop | None:
-        """Of several people the one where the lifter was, or nearest to the bar for their size."""
-        if not people:
-            return None
-        place = None
-        if self._last is not None:
-            place = np.array([self._last.x, self._last.y])
-        elif np.isfinite(self._bar.at(frame)).all():
-            place = self._bar.at(frame)
-        if place is None:
-            return max(people, key=lambda one: one[1].side)[1]
-        middle = place
-
-        def away(crop: Crop) -> float:
-            return float(np.hypot(crop.x - middle[0], crop.y - middle[1])) / crop.side
-
-        return min((crop for _, crop in people), key=away)
-
-
-def _has_gone(before: Crop, after: Crop) -> bool:
-    """Whether the body has left the middle of its square, or no longer fills it as usual."""
-    moved = float(np.hypot(after.x - before.x, after.y - before.y))
-    turned = abs((after.turn_deg - before.turn_deg + 180) % 360 - 180)
-    growth = after.side / max(before.side, 1.0)
-    return moved > GONE * before.side or abs(growth - 1) > 2 * GONE or turned > GONE_DEG
-
-
-def _strays(before: Crop, after: Crop) -> bool:
-    moved = float(np.hypot(after.x - before.x, after.y - before.y))
-    growth = after.side / max(before.side, 1.0)
-    return moved > FARTHEST_STEP * before.side or not 1 / MOST_GROWTH < growth < MOST_GROWTH
 
 
 def _gather(

@@ -8,7 +8,15 @@ from numpy.typing import NDArray
 
 from keen_kettle.core.track.body.net import JOINTS, Crop, PoseModel, Sighting
 
-__all__ = ["LEAST_PERSON", "LiftedBar", "holder", "people_round", "settled", "trunk_of"]
+__all__ = [
+    "LEAST_PERSON",
+    "LiftedBar",
+    "holder",
+    "painted_out",
+    "people_round",
+    "settled",
+    "trunk_of",
+]
 
 Array = NDArray[np.float64]
 
@@ -29,6 +37,9 @@ CLOSER = 0.5
 """The part round the bar, as a share of the picture's longer side."""
 COVER = 0.5
 """Whoever has no hand at the bar is painted out by so much of the square's side round the body."""
+
+ROUND = 0.25
+"""A body reaches so many trunks round its joints."""
 
 
 class LiftedBar:
@@ -60,6 +71,14 @@ class LiftedBar:
             and _hand_away(sighting, bar) < HOLDS
         ):
             self._beside.append((_hips(sighting)[0] - bar[0], trunk_of(sighting)))
+
+    def under(self, frame: int) -> Array | None:
+        """The place below a bar in the upper half of its way where its lifter's hips are, at the bar's height;
+        None where that is not known."""
+        bar = self.at(frame)
+        if not bar[1] < self._half_up_px or len(self._beside) < KNOWN_BESIDE:
+            return None
+        return np.array([bar[0] + np.median(self._beside, axis=0)[0], bar[1]])
 
     def forbids(self, sighting: Sighting, frame: int, leaps: bool) -> bool:
         """A body is somebody else's if it leaps there, or the bar is in the upper half of its way (somebody
@@ -131,6 +150,17 @@ def _without(net: PoseModel, picture: NDArray[np.uint8], people: Sequence[Crop])
         x1, y1 = (np.array([crop.x, crop.y]) + reach).astype(int)
         rest[y0:y1, x0:x1] = picture.mean(axis=(0, 1)).astype(np.uint8)
     return [crop for _, crop in net.people(rest)]
+
+
+def painted_out(picture: NDArray[np.uint8], body: Sighting) -> NDArray[np.uint8]:
+    """A picture (h, w, 3) without somebody: a box round the joints in the picture's mean colour."""
+    joints = body.points[[number for pair in JOINTS.values() for number in pair]]
+    margin = ROUND * trunk_of(body)
+    left, top = np.maximum(joints.min(axis=0) - margin, 0).astype(int)
+    right, foot = np.maximum(joints.max(axis=0) + margin, 0).astype(int)
+    rest = picture.copy()
+    rest[top:foot, left:right] = picture.mean(axis=(0, 1)).astype(np.uint8)
+    return rest
 
 
 def settled(net: PoseModel, picture: NDArray[np.uint8], crop: Crop) -> Sighting:

@@ -22,7 +22,7 @@ from keen_kettle.core.track.body.net import JOINTS, Crop, Sighting
 from keen_kettle.core.track.body.sparing import SparingNet
 from keen_kettle.core.track.pictures import ByNumber
 
-__all__ = ["leaps_to", "mend"]
+__all__ = ["LEAST_FOR_USUAL", "LEAST_TRUNK", "leaps_to", "mend"]
 
 Box = tuple[float, float, float, float]
 
