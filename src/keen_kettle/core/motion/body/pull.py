@@ -54,6 +54,8 @@ STANDS_LOW = 0.1
 """The heel stands where it is seen in the lowest tenth of the looks."""
 TOUCH_M = 0.01
 """Within so much of its closest the bar is taken to touch the thigh."""
+MAY_TOUCH = 0.75
+"""So much of what knee and hip are unsure by may be what is between the bar and the thigh."""
 ONE_PLACE = 0.4
 """Near the thigh over more of its length than this, the bar has no one place of contact."""
 FASTEST_S = 0.05
@@ -224,7 +226,7 @@ def contact_point(s: Scene) -> Reading | None:
     first = int(np.flatnonzero(near <= near.min() + TOUCH_M)[0])
     frame = int(span[first])
     points = float(np.hypot(s.body.sigma_at("knee")[frame], s.body.sigma_at("hip")[frame]))
-    might = along[near <= near.min() + max(TOUCH_M, 0.75 * points)]
+    might = along[near <= near.min() + max(TOUCH_M, MAY_TOUCH * points)]
     if np.ptp(might) > ONE_PLACE:
         return Reading(
             np.nan,

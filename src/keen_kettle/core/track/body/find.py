@@ -4,10 +4,10 @@ It begins where the lifter is plain: with the bar a third of its way up, when th
 plate. (Bent low behind the plate the model may settle on a wrong body and stay with it as long as
 nothing moves.) There the detector is asked for everyone in the picture, and of them the one is taken
 who has a hand at the bar. From there it goes on to the end of the film, and back to its beginning;
-each look gives the square for the next one (`search`). A body without a hand at the bar is not followed to where
-it leaps, nor while the bar is up. A head that the picture cuts off is put back (`head`). Once the lifter is found again, the empty
-frames before are tried from there. The coach's own clicks on hip and shoulder begin the search anew
-from their frame, both ways.
+each look gives the square for the next one (`search`). A body without a hand at the bar is not followed
+to where it leaps, nor while the bar is up. A head that the picture cuts off is put back (`head`), and a
+foot that it cuts off is not seen. Once the lifter is found again, the empty frames before are tried from
+there. The coach's own clicks on hip and shoulder begin the search anew from their frame, both ways.
 """
 
 from collections.abc import Callable, Sequence

@@ -73,8 +73,8 @@ class LiftedBar:
             self._beside.append((_hips(sighting)[0] - bar[0], trunk_of(sighting)))
 
     def under(self, frame: int) -> Array | None:
-        """The place below a bar in the upper half of its way where its lifter's hips are, at the bar's height;
-        None where that is not known."""
+        """The place above its lifter's hips at the height of a bar in the upper half of its way; None where that is
+        not known."""
         bar = self.at(frame)
         if not bar[1] < self._half_up_px or len(self._beside) < KNOWN_BESIDE:
             return None
@@ -143,23 +143,26 @@ def _without(net: PoseModel, picture: NDArray[np.uint8], people: Sequence[Crop])
     """Who else is there when these people are painted out."""
     if not people:
         return []
-    rest = picture.copy()
+    boxes = []
     for crop in people:
-        reach = np.array([0.5 * COVER * crop.side, COVER * crop.side])
-        x0, y0 = np.maximum(np.array([crop.x, crop.y]) - reach, 0).astype(int)
-        x1, y1 = (np.array([crop.x, crop.y]) + reach).astype(int)
-        rest[y0:y1, x0:x1] = picture.mean(axis=(0, 1)).astype(np.uint8)
-    return [crop for _, crop in net.people(rest)]
+        middle, reach = np.array([crop.x, crop.y]), COVER * crop.side * np.array([0.5, 1.0])
+        boxes.append((middle - reach, middle + reach))
+    return [crop for _, crop in net.people(_covered(picture, boxes))]
 
 
 def painted_out(picture: NDArray[np.uint8], body: Sighting) -> NDArray[np.uint8]:
     """A picture (h, w, 3) without somebody: a box round the joints in the picture's mean colour."""
     joints = body.points[[number for pair in JOINTS.values() for number in pair]]
     margin = ROUND * trunk_of(body)
-    left, top = np.maximum(joints.min(axis=0) - margin, 0).astype(int)
-    right, foot = np.maximum(joints.max(axis=0) + margin, 0).astype(int)
+    return _covered(picture, [(joints.min(axis=0) - margin, joints.max(axis=0) + margin)])
+
+
+def _covered(picture: NDArray[np.uint8], boxes: Sequence[tuple[Array, Array]]) -> NDArray[np.uint8]:
+    """A picture (h, w, 3) in which boxes (two corners, (x, y) each) have its mean colour."""
     rest = picture.copy()
-    rest[top:foot, left:right] = picture.mean(axis=(0, 1)).astype(np.uint8)
+    for low, high in boxes:
+        (left, top), (right, foot) = (np.maximum(one, 0).astype(int) for one in (low, high))
+        rest[top:foot, left:right] = picture.mean(axis=(0, 1)).astype(np.uint8)
     return rest
 
 
