@@ -215,16 +215,20 @@ class TestWhom(unittest.TestCase):
             self.assertTrue(fits(resting(picture, beside)), "beside the head")
 
     def test_what_keeps_its_height_over_the_feet_of_its_bearer_is_no_plate(self) -> None:
-        """The shirt of one who walks away rises in the picture; so do his feet."""
+        """The shirt of one who walks away rises in the picture; so do his feet. A body whose legs are too short to
+        walk on is misread, and tells nothing."""
 
         class Footed(Net):
-            def __init__(self, feet_y: Array) -> None:
+            def __init__(self, feet_y: Array, legs: float) -> None:
                 super().__init__()
-                self.feet_y = feet_y
+                self.feet_y, self.legs = feet_y, legs
 
             def look(self, picture: Picture, crop: Crop) -> Sighting:
                 seen = super().look(picture, crop)
-                seen.points[list(JOINTS["ankle"]), 1] = self.feet_y[int(picture[0, 0, 0])]
+                feet = self.feet_y[int(picture[0, 0, 0])]
+                for joint, up in (("ankle", 0), ("hip", self.legs), ("shoulder", self.legs + 1)):
+                    seen.points[list(JOINTS[joint]), 1] = feet - up * TRUNK
+                seen.points[JOINTS["ankle"][0], 1] -= 30
                 return seen
 
         bar_y = bar_path()[:, 1]
@@ -233,8 +237,13 @@ class TestWhom(unittest.TestCase):
             MarkedPicture(Hall().bgr(k), PlateMark(k, 100.0, float(bar_y[k]), 20.0))
             for k in (9, 19)
         )
-        for feet_y, told in ((walking, False), (standing, True), (unseen, True)):
-            fits = as_a_plate_is_lifted(partial(Footed, feet_y))
+        for feet_y, legs, told in (
+            (walking, 1.5, False),
+            (walking, 0.8, True),
+            (standing, 1.5, True),
+            (unseen, 1.5, True),
+        ):
+            fits = as_a_plate_is_lifted(partial(Footed, feet_y, legs))
             self.assertEqual(fits(Risen(low, low, high, 5.0)), told)
 
     def test_an_ear_is_no_plate(self) -> None:

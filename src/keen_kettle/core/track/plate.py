@@ -2,7 +2,8 @@
 
 For each picture:
 1. a repeated picture holds the place and keeps the velocity;
-2. candidates: the flow of corners, the running look, the first look, the plate's rings;
+2. candidates: the flow of corners, the running look, the first look, the plate's rings; where none
+   is good, also the place to which it would go on (words or a post before it hold its looks back);
 3. each is drawn to the rim and scored, half by rim support and half by likeness; the flow is
    never believed on its own word;
 4. the best candidate and those that agree with it are averaged; their disagreement lowers the
@@ -37,6 +38,8 @@ RIM_COUNTS, RIM_TELLS = 0.5, 0.7
 """What the rim counts against the plate's looks, and what it counts in telling which of several places is the plate's
 where that has no rings: the look of a plate of one colour is mostly that of the bar's end, which slides over it.
 There it is believed by whichever of both says more."""
+HEARSAY = 0.1
+"""How well a place is supported where the plate would be if it went on as it did."""
 SAME_START = 0.1
 """The rings are looked for from one of two guesses so near to one another (radii)."""
 LEAP = 0.6
@@ -178,14 +181,15 @@ class Follower:
             guesses.append(flow)
         self.view = self._rings_about(picture, *ahead, near)
         guesses += self._by_rings([flow or guesses[0], Guess(*ahead, 0.0)])
-        best = self._choose(picture, grey, guesses)
-        if best is None or best.confidence < POOR:
+        found = [self._choose(picture, grey, guesses)]
+        if _worse(found[0], GOOD):
+            # What stands before the plate holds its looks back, but not its rim.
+            found.append(self._choose(picture, grey, [*guesses, Guess(*ahead, HEARSAY)]))
+        if _worse(found[0], POOR):
             # Pictures that were shown again or dropped leave the bar time to go far.
             reach = float(np.clip(RADII_A_S * self.since_s, WIDE, FARTHEST)) * self.r
-            wide = self._search_wide(picture, grey, *ahead, reach)
-            if wide is not None and (best is None or wide.confidence > best.confidence):
-                best = wide
-        return best
+            found.append(self._search_wide(picture, grey, *ahead, reach))
+        return max((one for one in found if one is not None), key=_sure, default=None)
 
     def _is_repeat(self, before: Grey, now: Grey, gap_s: float) -> bool:
         """Whether round the plate nearly nothing has changed although it should have moved.
@@ -309,6 +313,14 @@ class Follower:
 
 
 LOST = Point(np.nan, np.nan, np.nan, 0.0, State.LOST)
+
+
+def _worse(point: Point | None, than: float) -> bool:
+    return point is None or point.confidence < than
+
+
+def _sure(point: Point) -> float:
+    return point.confidence
 
 
 def _apart(a: Guess, b: Guess) -> float:

@@ -17,6 +17,8 @@ CUT_LIKENESS, CUT_ROWS, FARTHEST_JERK = 0.6, 48, 0.25
 """Another shot differs by so many grey levels (in a dim film by fewer, so much of the pictures' own spread; not
 before a bare wall) and is alike by less than this, at so many rows, however it is laid over the one before by
 up to so much of its size."""
+STANDS = 1.0
+"""Where most of a picture changes by fewer levels the shot goes on, and words have come or gone."""
 LENGTHS = (4, 6, 11, 20, 36, 60)
 """A dissolve is looked for over so many pictures."""
 MOST_LEFT, BACKWARDS, BETWEEN, FEWEST_BETWEEN = 0.38, 0.08, (0.12, 0.88), 2
@@ -30,13 +32,13 @@ class ShotWatch:
 
     def __init__(self, first: Grey) -> None:
         self._before, self._small = first, _small(first)
-        self._seen = _Seen(self._small)
+        self._seen = _Seen(_level(self._small))
 
     def gone(self, grey: Grey) -> int:
         """How many pictures, this one included, belong to the shot no more; 0 while it goes on."""
         before, self._before = self._before, grey
         a, self._small = self._small, _small(grey)
-        self._seen.see(self._small)
+        self._seen.see(_level(self._small))
         return 1 if _is_cut(before, grey, a, self._small) else self._dissolved()
 
     def _dissolved(self) -> int:
@@ -44,7 +46,7 @@ class ShotWatch:
         lengths = np.array([one for one in LENGTHS if one < seen.count], np.intp)
         _, middle = seen.shares(lengths // 2, lengths)
         for length in (int(one) for one in lengths[middle <= MOST_LEFT]):
-            if _unlike(seen.ago(length), self._small):
+            if _unlike(seen.ago(length), _level(self._small)):
                 shares, left = seen.shares(np.arange(length, -1, -1), length)
                 if _mixes(shares) and float(left.max()) <= MOST_LEFT:
                     return length + 1 - int(np.argmax(shares > BETWEEN[0]))
@@ -119,8 +121,9 @@ def _is_cut(before: Grey, now: Grey, a: Small, b: Small) -> bool:
 
 def _unlike(a: Small, b: Small) -> bool:
     """Whether two small pictures have little in common, however the one is laid over the other."""
-    differ = float(np.abs(a - b).mean())
-    if differ < LEAST_LEVELS:
+    change = np.abs(a - b)
+    differ = float(change.mean())
+    if differ < LEAST_LEVELS or float(np.median(change)) < STANDS:
         return False
     spread = min(float(np.abs(one - one.mean()).mean()) for one in (a, b))
     dim = max(LEAST_LEVELS, OF_SPREAD * spread)
@@ -142,6 +145,12 @@ def _alike(a: Small, b: Small) -> float:
     """How two pictures of one size correlate."""
     a, b = a - a.mean(), b - b.mean()
     return float((a * b).sum() / max(float(np.sqrt((a**2).sum() * (b**2).sum())), 1e-6))
+
+
+def _level(small: Small) -> Small:
+    """It without its brightness: lamps that flicker, and a camera that turns to the window, give way by and by too,
+    and so does what they light."""
+    return np.asarray(small - small.mean(), np.float32)
 
 
 def _small(grey: Grey) -> Small:

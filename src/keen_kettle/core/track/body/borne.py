@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from keen_kettle.core.track.body.holder import LEAST_PERSON, holder, people_round, settled
+from keen_kettle.core.track.body.holder import LEAST_PERSON, holder, people_round, settled, trunk_of
 from keen_kettle.core.track.body.net import JOINTS, PoseModel, Sighting
 from keen_kettle.core.track.mark import MarkedPicture, PlateMark, Risen
 
@@ -21,6 +21,9 @@ WITH_THE_FEET, TOLD_BY_FEET = 0.35, 1.2
 """What rises by so many radii or more, but over its bearer's ankles by less than so much of that, is part of who
 walks there. Plates on 13 path-traced films in which both are seen rise over the ankles by 0.95 to 1.6 of what they
 rise in the picture."""
+UPRIGHT = 1.1
+"""Who walks has his hips so many trunks over his lower ankle, or more (one and a half where the legs are straight);
+bodies made of arms and plate have shorter legs, and so has who is bent to a bar."""
 
 
 def as_a_plate_is_lifted(net: Callable[[], PoseModel]) -> Callable[[Risen], bool]:
@@ -60,10 +63,17 @@ def _goes_with_the_feet(net: PoseModel, risen: Risen) -> bool:
 
 
 def _over_feet(net: PoseModel, marked: MarkedPicture) -> float:
-    """How many of its radii a mark is over its holder's ankles; NaN where these are not seen."""
+    """How many of its radii a mark is over its holder's lower ankle; NaN where that is not seen, or no body that
+    stands on its legs."""
     picture, mark = marked.picture, marked.mark
     crop = holder(net, picture, np.array([mark.x_px, mark.y_px]))
     if crop is None:
         return np.nan
-    ankles = net.look(picture, crop).points[list(JOINTS["ankle"]), 1]
-    return float(ankles.mean() - mark.y_px) / mark.r_px if ankles.max() < len(picture) else np.nan
+    look = net.look(picture, crop)
+    foot, hips = (look.points[list(JOINTS[joint]), 1] for joint in ("ankle", "hip"))
+    stands = foot.max() - hips.mean() > UPRIGHT * trunk_of(look) and look.person >= LEAST_PERSON
+    return (
+        float(foot.max() - mark.y_px) / mark.r_px
+        if stands and foot.max() < len(picture)
+        else np.nan
+    )

@@ -260,7 +260,7 @@ def _with_patches(
 
     near = seen.points[:, side].astype(float)
     on = carry(film, near, seen.presence[:, side].astype(float), begin, tell, cancelled)
-    feet = on.points[:, : len(FOOT)]
+    feet = np.where(on.carried[:, None, None], np.nan, on.points[:, : len(FOOT)])
     heel = heel_rise_px(film, feet, cancelled)
     points, presence = seen.points.copy(), seen.presence.copy()
     for one in np.flatnonzero(on.carried):

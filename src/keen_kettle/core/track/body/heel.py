@@ -26,7 +26,7 @@ SLOWED, SPEED_LOOKS = 0.3, 2
 HEEL_HIGH, EDGE = 0.03, 1.02
 """A heel is so high (bodies), and in sight where it is so far from the plate's middle (radii)."""
 LEAST_LOOKS, MIDDLE = 4, (0.5, 0.9)
-"""So many looks are needed; the part of them that tells where the foot stood."""
+"""So many looks are needed; the part of those in which it is seen that tells where the foot stood."""
 BEHIND, BEFORE, ABOVE, BELOW = 0.05, 0.03, 0.09, 0.04
 """So far behind the heel, before the toe, above and below its height patches are taken (bodies)."""
 SHORTEST = 0.08
@@ -109,8 +109,17 @@ def _in_sight(film: Looks, looks: NDArray[np.intp], feet: Array) -> NDArray[np.i
     if not np.isfinite(heels).any():
         return looks[:0]
     top = np.nanmedian(heels, axis=0) - [0.0, HEEL_HIGH * film.body_px]
-    clear = np.hypot(*(film.bar_px[looks] - top).T) > EDGE * film.plate_px
+    clear = np.hypot(*(film.bar_px[looks] - top).T) > _reach_px(film)
     return looks[int(np.argmax(clear)) :] if clear.any() else looks[:0]
+
+
+def _side_px(film: Looks) -> int:
+    return max(int(WINDOW * film.body_px) | 1, LEAST_WINDOW)
+
+
+def _reach_px(film: Looks) -> float:
+    """How near the plate's middle a patch would have the plate's edge in it, which drags it along."""
+    return EDGE * film.plate_px + _side_px(film) / 2
 
 
 def _watched(film: Looks, feet: Array, cancelled: Callable[[], bool]) -> Array:
@@ -131,15 +140,14 @@ def _watched(film: Looks, feet: Array, cancelled: Callable[[], bool]) -> Array:
     def patches(left: float, right: float) -> NDArray[np.float32]:
         places = _patches(before, left, right, above, below)
         away = np.hypot(*(places - film.bar_px[0]).T)
-        return np.asarray(places[away > EDGE * film.plate_px])
+        return np.asarray(places[away > _reach_px(film)])
 
     foot = patches(left, right)
     aside = FLOOR * body_px
     floor = np.vstack([patches(left - aside, left), patches(right, right + aside)])
     if len(foot) < FEW:
         return nothing
-    side = max(int(WINDOW * body_px) | 1, LEAST_WINDOW)
-    risen = _risen(film, before, foot, floor, side, cancelled)
+    risen = _risen(film, before, foot, floor, _side_px(film), cancelled)
     behind = (toe[0] - foot[:, 0]) / (toe[0] - heel[0])
     hind = behind > HINDMOST
     return _heel_of(risen[:, hind] * (1 - BALL) / (behind[hind] - BALL), body_px)
@@ -148,8 +156,8 @@ def _watched(film: Looks, feet: Array, cancelled: Callable[[], bool]) -> Array:
 def _standing(feet: Array) -> tuple[Array, Array]:
     """Where toe and heel stood, as far as the model tells; NaN where it does not. While the plate is near
     the model sees them in it; later the toe has stayed, and the heel is as far from it as before."""
-    some = feet[int(len(feet) * MIDDLE[0]) : int(np.ceil(len(feet) * MIDDLE[1]))]
-    some = some[np.isfinite(some).all(axis=(1, 2))]
+    some = feet[np.isfinite(feet).all(axis=(1, 2))]
+    some = some[int(len(some) * MIDDLE[0]) : int(np.ceil(len(some) * MIDDLE[1]))]
     if not len(some):
         return np.full(2, np.nan), np.full(2, np.nan)
     toe, heel = np.median(some[:, 0], axis=0), np.median(some[:, 1], axis=0)
