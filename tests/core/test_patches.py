@@ -61,8 +61,9 @@ class Feet:
         moved = cv2.warpAffine(picture, move, (WIDE, HIGH), borderMode=cv2.BORDER_REPLICATE)
         return np.asarray(cv2.cvtColor(moved, cv2.COLOR_GRAY2BGR))
 
-    def watched(self, **more: object) -> Floats:
-        feet = np.tile(np.array([TOE, HEEL, ANKLE]), (LOOKS, 1, 1)) + self.shake[:, None]
+    def watched(self, feet: Floats | None = None, **more: object) -> Floats:
+        if feet is None:
+            feet = np.tile(np.array([TOE, HEEL, ANKLE]), (LOOKS, 1, 1)) + self.shake[:, None]
         looks = np.arange(LOOKS, dtype=np.int32)
         film = Looks(self, looks, self.bar, PLATE, BODY, self.shake if self.knows_camera else None)
         return heel_rise_px(film, feet, **more)  # type: ignore[arg-type]
@@ -88,7 +89,33 @@ class CaptionedFeet(Feet):
         return picture
 
 
+class SoftFeet(Feet):
+    """A white shoe with little on it, in a film out of focus; the plate goes away from it slowly."""
+
+    foot = np.asarray(215 + 0.15 * (Feet.foot.astype(float) - 170)).astype(np.uint8)
+
+    def __init__(self) -> None:
+        super().__init__(coming_up(18.0))
+        looks = np.arange(LOOKS)
+        up = 80 * np.clip((looks - 2) / 18, 0, 1) + 170 * np.clip((looks - 11) / 9, 0, 1)
+        self.bar = np.column_stack([np.full(LOOKS, 185.0), 330 - up])
+
+    def bgr(self, number: int) -> Picture:
+        return np.asarray(cv2.GaussianBlur(super().bgr(number), (0, 0), 4))
+
+
 class TestHeel(unittest.TestCase):
+    def test_a_plates_soft_edge_drags_no_heel_up(self) -> None:
+        seen = SoftFeet().watched()
+        self.assertLess(np.nanmax(seen[:13]), 0.003 * BODY)
+        self.assertGreater(seen[18], 0.6 * 18)
+
+    def test_looks_in_which_the_foot_is_not_seen_tell_nothing_of_where_it_stood(self) -> None:
+        film = Feet(coming_up(18.0))
+        feet = np.tile(np.array([TOE, HEEL, ANKLE]), (LOOKS, 1, 1))
+        feet[12:] = np.nan
+        np.testing.assert_allclose(film.watched(feet), film.watched(), atol=1e-6)
+
     def test_a_caption_over_the_floor_of_a_moving_camera_lifts_no_heel(self) -> None:
         for rise, comes_up in ((0.0, False), (18.0, True)):
             film = CaptionedFeet(coming_up(rise))

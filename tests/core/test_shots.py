@@ -84,6 +84,18 @@ class TestShots(unittest.TestCase):
         for film in (pan, light, walking):
             self.assertEqual(ended(noisy([one.astype(float) for one in film])), [])
 
+    def test_lamps_that_flicker_over_a_pan_do_not(self) -> None:
+        wide = 90 + 0.15 * (hall(3).astype(float) - 125)
+        glow = 1 + 0.15 * np.sin(2 * np.pi * np.arange(50) / 40)
+        pan = [glow[k] * wide[:, 6 * k : 6 * k + 320] for k in range(50)]
+        self.assertEqual(ended(noisy(pan)), [])
+
+    def test_words_that_come_and_go_do_not(self) -> None:
+        even = 100 + 0.1 * (self.one.astype(float) - 125)
+        words = even.copy()
+        words[90:130, 30:290] = 250
+        self.assertEqual(ended(noisy([even] * 5 + [words] * 5 + [even] * 5)), [])
+
     def test_all_ends_of_a_film(self) -> None:
         third = hall(4)[:, :320]
         film = plain(self.one, 15) + plain(self.other, 15) + mixed(self.other, third, 10)

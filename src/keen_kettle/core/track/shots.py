@@ -17,7 +17,7 @@ CUT_LIKENESS, CUT_ROWS, FARTHEST_JERK = 0.6, 48, 0.25
 """Another shot differs by so many grey levels (in a dim film by fewer, so much of the pictures' own spread; not
 before a bare wall) and is alike by less than this, at so many rows, however it is laid over the one before by
 up to so much of its size."""
-STANDS = 1.0
+STANDS = 1.5
 """Where most of a picture changes by fewer levels the shot goes on, and words have come or gone."""
 LENGTHS = (4, 6, 11, 20, 36, 60)
 """A dissolve is looked for over so many pictures."""
@@ -116,14 +116,14 @@ def _is_cut(before: Grey, now: Grey, a: Small, b: Small) -> bool:
     high = before.shape[0]
     step = max(high // 40, 1)
     coarse = cv2.absdiff(before[::step, ::step].copy(), now[::step, ::step].copy())
-    return float(coarse.mean()) >= LEAST_LEVELS and _unlike(a, b)
+    mostly = float(np.median(np.abs(a - b)))
+    return float(coarse.mean()) >= LEAST_LEVELS and mostly >= STANDS and _unlike(a, b)
 
 
 def _unlike(a: Small, b: Small) -> bool:
     """Whether two small pictures have little in common, however the one is laid over the other."""
-    change = np.abs(a - b)
-    differ = float(change.mean())
-    if differ < LEAST_LEVELS or float(np.median(change)) < STANDS:
+    differ = float(np.abs(a - b).mean())
+    if differ < LEAST_LEVELS:
         return False
     spread = min(float(np.abs(one - one.mean()).mean()) for one in (a, b))
     dim = max(LEAST_LEVELS, OF_SPREAD * spread)
