@@ -211,6 +211,25 @@ class Walker:
         return self.carried(bar).moves
 
 
+class Poster(Walker):
+    """The patches stand; whom the model sees leaps away from them in look 5, and goes on from there."""
+
+    STEP = np.zeros(2)
+    COUNT = 20
+
+    def __init__(self, leaps_again: bool) -> None:
+        super().__init__()
+        away = np.maximum(np.arange(self.COUNT) - 5, 0) * 6.0 + 50 * (np.arange(self.COUNT) >= 5)
+        away[9:] += 60.0 * leaps_again
+        self.points = self.points[0] + np.column_stack([away, 0 * away])[:, None]
+        self.presence = np.ones(self.points.shape[:2])
+
+    def carried_on(self) -> Carried:
+        looks = np.arange(self.COUNT, dtype=np.int32)
+        film = Looks(self, looks, np.full((self.COUNT, 2), 900.0), 60.0, BODY)
+        return carry(film, self.points, self.presence, 0)
+
+
 class TestMoves(unittest.TestCase):
     def test_each_part_goes_where_it_goes(self) -> None:
         moves = Walker().moves()
@@ -237,6 +256,18 @@ class TestMoves(unittest.TestCase):
         self.assertEqual(np.flatnonzero(on.carried).tolist(), [1, 5])
         body = [LANDMARKS.index(name) for name in ("ankle", "knee", "hip", "shoulder", "ear")]
         np.testing.assert_allclose(on.points[:, body], true[:, body], atol=3.0)
+
+    def test_whom_the_model_saw_go_on_all_the_while_was_the_lifter(self) -> None:
+        film = Poster(leaps_again=False)
+        on = film.carried_on()
+        self.assertFalse(on.carried.any())
+        np.testing.assert_array_equal(on.points, film.points)
+        self.assertTrue(np.isfinite(on.moves[:3]).all())
+        self.assertFalse(np.isfinite(on.moves[4:13]).any(), "the patches were the wall's")
+
+    def test_one_who_leapt_again_was_not(self) -> None:
+        on = Poster(leaps_again=True).carried_on()
+        self.assertEqual(np.flatnonzero(on.carried).tolist(), list(range(5, 13)))
 
     def test_what_is_seen_near_there_is_taken_as_it_is_seen(self) -> None:
         film = Walker()

@@ -4,9 +4,11 @@ From a look in which the lifter is plain it goes on to the end of the film, and 
 beginning. Each look's points and what the patches along them do give the next one's. Where the model
 sees hip and shoulder near there, its word is taken, and the way goes on from it; where it sees them
 elsewhere, or nobody, the carried points stand in for it, for a while. So a lifter whom the model
-loses behind the plate, or bent before a cluttered wall, is still where he was. On the way back, where
-the plate hides the hip and what is carried may stay on plate or wall, the model is given more: a
-shoulder elsewhere of which it is sure stands, and so does a hip but where it is most unsure.
+loses behind the plate, or bent before a cluttered wall, is still where he was. Whom it saw elsewhere all
+that while, going on without another leap until its word is taken again, was the lifter: the patches had
+stayed on the wall. On the way back, where the plate hides the hip and what is carried may stay on plate
+or wall, the model is given more: a shoulder elsewhere of which it is sure stands, and so does a hip but
+where it is most unsure.
 """
 
 from collections.abc import Callable
@@ -100,6 +102,11 @@ def carry(
             move = _joint_moves(told)
             if lost.carries(seen[there], sure[there], points[look] + move, move, film.body_px):
                 points[there], carried[there] = points[look] + move, True
+            elif lost.given_up:
+                run = [there - way * back for back in range(1, lost.given_up + 1)]
+                if not any(_leaps(seen[k], seen[k + way], film.body_px) for k in run):
+                    points[run], carried[run] = seen[run], False
+                    moves[[*run, max(min(run) - 1, 0)]] = np.nan
     return Carried(points, carried, moves)
 
 
@@ -109,6 +116,8 @@ class _Lost:
     def __init__(self, most: int) -> None:
         self._most = most
         self._looks, self._gone = 0, 0.0
+        self.given_up = 0
+        """Over how many looks the points were carried that the model, whose word is taken again, saw elsewhere."""
 
     def carries(
         self, seen: Array, sure: float, expected: Array, move: Array, body_px: float
@@ -117,12 +126,18 @@ class _Lost:
         self._gone += float(np.hypot(*move[SHOULDER])) / body_px
         goes_on = self._gone < FARTHEST and self._looks < self._most
         known = np.isfinite(expected).all()
-        more = STRAYS * self._gone
-        if known and goes_on and _elsewhere(seen, sure, expected, body_px, more):
+        elsewhere = known and _elsewhere(seen, sure, expected, body_px, STRAYS * self._gone)
+        if elsewhere and goes_on:
             self._looks += 1
             return True
+        self.given_up = self._looks if elsewhere else 0
         self._looks, self._gone = 0, 0.0
         return False
+
+
+def _leaps(seen: Array, then: Array, body_px: float) -> bool:
+    """Whether hip or shoulder, points (9, 2), cannot have gone from the one look to the next."""
+    return _elsewhere(seen, 0.0, then, body_px, 0.0)
 
 
 def _sureness(presence: Array) -> Array:
