@@ -9,7 +9,7 @@ import numpy as np
 from keen_kettle.core.errors import Cancelled
 from keen_kettle.core.track import propose_plate
 from keen_kettle.core.track.mate import nearer_mate
-from keen_kettle.core.track.propose import _Rated, _round_the_same
+from keen_kettle.core.track.propose import _nearest_first, _Rated, _round_the_same
 from keen_kettle.core.track.rounds import Round
 from keen_kettle.core.track.travellers import (
     LEAST_RISE,
@@ -23,6 +23,13 @@ from tests.core.test_track import Slides
 
 WIDE, HIGH, R, FRAMES = 400, 240, 28.0, 20
 NEAR_X, FAR_X, LARGER = 110.0, 240.0, 1.3
+
+
+def rated(r: float, sure: float, x: float = 100.0, rate: float = 1.0) -> _Rated:
+    """Something round that goes down through five views."""
+    seen = {k: Round(x, 90.0 + 5 * k, r, 0.5, np.zeros(3), sure) for k in range(5)}
+    heights = {k: one.y for k, one in seen.items()}
+    return _Rated(Traveller(seen, heights, r, 1.0), r, {}, 0.5, rate)
 
 
 def near_y(frame: int) -> float:
@@ -115,12 +122,15 @@ class TestMate(unittest.TestCase):
         self.assertLess(off, 0.15 * R)
         self.assertLess(abs(mark.r_px / R - 1), 0.08)
 
-    def test_a_ring_within_what_looks_more_surely_like_a_plate_is_none(self) -> None:
-        def rated(r: float, sure: float, x: float = 100.0) -> _Rated:
-            seen = {k: Round(x, 90.0 + 5 * k, r, 0.5, np.zeros(3), sure) for k in range(5)}
-            heights = {k: one.y for k, one in seen.items()}
-            return _Rated(Traveller(seen, heights, r, 1.0), r, {}, 0.5, 1.0)
+    def test_of_two_that_surely_are_plates_the_larger_comes_first_though_rated_much_less(
+        self,
+    ) -> None:
+        far = rated(50.0, 0.9, x=240.0, rate=5.0)
+        for sure, rate, first in ((0.9, 2.0, True), (0.6, 2.0, False), (0.9, 1.0, False)):
+            near = rated(60.0, sure, rate=rate)
+            self.assertIs(_nearest_first([far, near])[0], near if first else far)
 
+    def test_a_ring_within_what_looks_more_surely_like_a_plate_is_none(self) -> None:
         ring = rated(14.0, 0.6)
         self.assertTrue(_round_the_same(rated(28.0, 0.9), ring))
         self.assertFalse(_round_the_same(rated(28.0, 0.5), ring), "it looks less like a plate")

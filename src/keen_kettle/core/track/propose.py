@@ -56,7 +56,9 @@ NARROWS = (1.0, 0.96, 0.91, 0.86, 0.81)
 NEARLY_AS_CLEAR, SAME_RING, RIM_SEEN = 0.75, 0.08, 0.08
 LEAST_RING, LEAST_MATE, LEAST_OVER = 0.42, 0.38, 0.15
 """How clear a stacked rim is (agreeing share of its outline), and how much over other sizes."""
-NEARER, LARGER = 0.6, 1.08
+NEARER, NEARER_IF_SURE, LARGER = 0.6, 0.3, 1.08
+"""The larger of two plates that go together is the near one if it is rated so much of the other; seen from far aside
+its rim is narrower and less plain, and where both quite surely look like plates the second will do. So much larger."""
 SMALL_RISE, HARDLY = 0.3, 0.9
 """Where nothing rises as in a lift, what surely looks like a plate may rise by fewer radii, as in a shrug. It is seen
 nowhere else then: what goes farther, but not plainly, is several things."""
@@ -315,7 +317,7 @@ def _nearest_first(rated: list[_Rated]) -> list[_Rated]:
     mates = [
         one
         for one in rated
-        if one.rate >= NEARER * top.rate
+        if one.rate >= (NEARER_IF_SURE if _both_sure(one, top) else NEARER) * top.rate
         and one.r > LARGER * top.r
         and _together(one.traveller, top.traveller)
     ]
@@ -323,6 +325,10 @@ def _nearest_first(rated: list[_Rated]) -> list[_Rated]:
         nearer = max(mates, key=lambda one: one.rate * one.r)
         return [nearer, *(one for one in clear if one is not nearer)]
     return clear
+
+
+def _both_sure(one: _Rated, other: _Rated) -> bool:
+    return min(one.traveller.sure, other.traveller.sure) >= QUITE_SURE
 
 
 def _round_the_same(larger: _Rated, one: _Rated) -> bool:
