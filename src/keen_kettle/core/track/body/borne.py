@@ -72,8 +72,6 @@ def _over_feet(net: PoseModel, marked: MarkedPicture) -> float:
     look = net.look(picture, crop)
     foot, hips = (look.points[list(JOINTS[joint]), 1] for joint in ("ankle", "hip"))
     stands = foot.max() - hips.mean() > UPRIGHT * trunk_of(look) and look.person >= LEAST_PERSON
-    return (
-        float(foot.max() - mark.y_px) / mark.r_px
-        if stands and foot.max() < len(picture)
-        else np.nan
-    )
+    if not stands or foot.max() >= len(picture):
+        return np.nan
+    return float(foot.max() - mark.y_px) / mark.r_px
