@@ -116,8 +116,9 @@ def _is_cut(before: Grey, now: Grey, a: Small, b: Small) -> bool:
     high = before.shape[0]
     step = max(high // 40, 1)
     coarse = cv2.absdiff(before[::step, ::step].copy(), now[::step, ::step].copy())
-    mostly = float(np.median(np.abs(a - b)))
-    return float(coarse.mean()) >= LEAST_LEVELS and mostly >= STANDS and _unlike(a, b)
+    if float(coarse.mean()) < LEAST_LEVELS or np.median(np.abs(a - b)) < STANDS:
+        return False
+    return _unlike(a, b)
 
 
 def _unlike(a: Small, b: Small) -> bool:

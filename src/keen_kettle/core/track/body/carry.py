@@ -103,7 +103,7 @@ def carry(
             if lost.carries(seen[there], sure[there], points[look] + move, move, film.body_px):
                 points[there], carried[there] = points[look] + move, True
             elif lost.given_up:
-                run = [there - way * back for back in range(1, lost.given_up + 1)]
+                run = [there - way * ago for ago in range(1, lost.given_up + 1)]
                 if not any(_leaps(seen[k], seen[k + way], film.body_px) for k in run):
                     points[run], carried[run] = seen[run], False
                     moves[[*run, max(min(run) - 1, 0)]] = np.nan
