@@ -35,6 +35,30 @@ class TestLost(Lifted):
         self.assertTrue((body.state[finish, K["ear"]] == PointState.MEASURED).all())
 
 
+class TestFit(Lifted):
+    def test_what_scatters_more_about_the_solved_body_is_less_sure(self) -> None:
+        """And what it says holds: two thirds or more of its errors are within one uncertainty."""
+        said = []
+        for noise in (0.006, 0.018):
+            seen = seen_as(self.true, self.t_s)
+            body = self.solve(seen_as(self.true, self.t_s, noise * seen.body_px()))
+            knee = K["knee"]
+            sure = body.state[:, knee] == PointState.MEASURED
+            said.append(float(np.median(body.sigma_px[sure, knee])))
+            off = np.abs(body.x_px - self.true[..., 0])[sure, knee]
+            self.assertGreater(float((off < body.sigma_px[sure, knee]).mean()), 0.66, noise)
+        self.assertGreater(said[1], 1.3 * said[0])
+
+    def test_one_point_that_scatters_makes_no_other_less_sure(self) -> None:
+        rng, points = np.random.default_rng(3), self.true.copy()
+        body_px = seen_as(self.true, self.t_s).body_px()
+        points[:, K["ear"]] += rng.normal(0, 0.03 * body_px, (len(points), 2))
+        wild, plain = (self.solve(seen_as(one, self.t_s)) for one in (points, self.true))
+        more = np.median(wild.sigma_px / plain.sigma_px, axis=0)
+        self.assertGreater(more[K["ear"]], 1.5)
+        self.assertAlmostEqual(float(more[K["knee"]]), 1.0, delta=0.1)
+
+
 class TestFastBar(Lifted):
     def test_a_hip_behind_a_fast_bar_is_less_sure_than_behind_a_slow_one(self) -> None:
         body = self.solve(seen_as(self.true, self.t_s))

@@ -85,6 +85,12 @@ class TestJudge(unittest.TestCase):
         plain = Measure("heel_lead", 0.4, 0.16, "s", 20)
         self.assertEqual(faults_in({"heel_lead": plain}), ["early-toes"])
 
+    def test_arms_that_were_not_seen_are_never_plainly_bent(self) -> None:
+        for assumed in (True, False):
+            bent = Measure("arm_at_extension", 100.0, 10.0, "deg", 90, assumed=assumed)
+            found = judge({"arm_at_extension": bent}, "clean", CONTENT, SURE)
+            self.assertEqual([(one.fault, one.close) for one in found], [("early-arms", assumed)])
+
     def test_signs_of_one_thing_that_was_not_seen_are_weighed_together(self) -> None:
         def told(hip: float, shoulder: float, assumed: bool = True) -> tuple[bool, bool]:
             """Whether an unfinished hip is told, and whether that is close."""

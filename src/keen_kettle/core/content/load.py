@@ -49,7 +49,8 @@ class Rule(Entry):
 
     `width` is one threshold width: how far past the threshold counts as one step of severity; `differs`
     is by how much good lifters differ in the measure (one standard deviation), however exact it is. Where
-    `with_measure` is given, that one must be below `with_below` too.
+    `with_measure` is given, that one must be below `with_below` too. With `plain_if_seen` the fault is a
+    close call at most where a point was not seen: what is assumed of it is too often wrong.
     """
 
     measure: Text
@@ -59,6 +60,7 @@ class Rule(Entry):
     with_measure: Text | None = None
     with_below: float | None = None
     differs: float = Field(default=0.0, ge=0)
+    plain_if_seen: bool = False
     families: tuple[Family, ...] = ("snatch", "clean")
     says: Text
 

@@ -195,6 +195,7 @@ def _sign(rule: Rule, measure: Measure, confidence: Confidence) -> _Sign:
     trust = followed * (ASSUMED_TRUST if measure.assumed else 1.0)
     sigmas = past / max(float(np.hypot(measure.sigma, rule.differs)), 1e-9)
     close = sigmas <= PLAINLY_PAST or followed < LEAST_TRUST
+    close = close or (rule.plain_if_seen and measure.assumed)
     evidence = _evidence(rule, measure, close)
     return _Sign(past / rule.width, sigmas, trust, measure.assumed, evidence)
 

@@ -36,7 +36,7 @@ SEGMENTS_OF = {
     "ankle": ("knee", "ankle", "heel", "toe"),
 }
 ALIKE = {
-    "trunk": (0.7, 0.9),
+    "trunk": (0.85, 1.1),
     "hip": (0.8, 0.95),
     "knee": (0.65, 0.75),
     "ankle": (0.6, 0.5),

@@ -54,8 +54,10 @@ STANDS_LOW = 0.1
 """The heel stands where it is seen in the lowest tenth of the looks."""
 TOUCH_M = 0.01
 """Within so much of its closest the bar is taken to touch the thigh."""
-MAY_TOUCH = 0.75
+MAY_TOUCH = 1.25
 """So much of what knee and hip are unsure by may be what is between the bar and the thigh."""
+PAST_KNEE = 0.25
+"""Every bar that passes the knee is near to this much of the thigh."""
 ONE_PLACE = 0.4
 """Near the thigh over more of its length than this, the bar has no one place of contact."""
 FASTEST_S = 0.05
@@ -234,6 +236,13 @@ def contact_point(s: Scene) -> Reading | None:
             frame,
             "the bar is as near to the thigh over a long way: no one place of contact can be told",
         )
+    if along[first] < PAST_KNEE:
+        return Reading(
+            np.nan,
+            np.nan,
+            frame,
+            "the bar is nearest to the thigh where it passes the knee: no contact above it can be told",
+        )
     sigma = float(np.hypot(points / long[first], np.ptp(might) / np.sqrt(12)))
     return Reading(float(along[first]), sigma, frame)
 
@@ -264,7 +273,9 @@ def hip_at_heel(s: Scene) -> Reading | None:
     frame, why = _heel_leaves(s)
     if why:
         return Reading(np.nan, np.nan, frame, why)
-    return replace(angle_of(s, "hip", frame), points=_rests_on(s, *HIP))
+    angle = angle_of(s, "hip", frame)
+    sigma = float(np.hypot(angle.sigma, _opens_meanwhile(s, frame)))
+    return replace(angle, sigma=sigma, points=_rests_on(s, *HIP))
 
 
 def hip_after_heel(s: Scene) -> Reading | None:
@@ -279,11 +290,14 @@ def hip_after_heel(s: Scene) -> Reading | None:
     if top is None:
         return None
     opens = float(angle[top] - angle[frame]) if top > frame else 0.0
-    # While the hip opens fast, a moment earlier or later is some degrees more or less.
-    pace = float(np.gradient(s.steady_deg("hip"), s.bar.t_s)[frame])
-    early = abs(pace) * _heel_leaves_sigma(s, frame)
-    sigma = float(np.hypot(OPENING * pair_sigma(s, "hip", frame, top), early))
+    sigma = float(np.hypot(OPENING * pair_sigma(s, "hip", frame, top), _opens_meanwhile(s, frame)))
     return Reading(opens, sigma, frame, points=_rests_on(s, *HIP))
+
+
+def _opens_meanwhile(s: Scene, frame: int) -> float:
+    """What the hip opens (degrees) in the time by which the heel may leave the floor earlier or later."""
+    pace = float(np.gradient(s.steady_deg("hip"), s.bar.t_s)[frame])
+    return abs(pace) * _heel_leaves_sigma(s, frame)
 
 
 def _heel_leaves(s: Scene) -> tuple[int, str]:

@@ -46,10 +46,11 @@ LIFTED_M = 0.02
 ARM_OF_THIGH, READABLE = 1.6, 0.85
 """An arm is about so many thighs long; seen much shorter it leans out of the picture (a wide grip)."""
 FINISH_S = 0.2
-CHANGES = 0.4
-"""So much of what independent errors would give is left in the change of an angle (rendered films)."""
+CHANGES, TRUNK_CHANGES = 0.4, 0.33
+"""So much of what independent errors would give is left in the change of an angle, and of the trunk's (rendered
+films)."""
 IN_LINE, LINE_DEG = 0.7, 140.0
-"""A joint that is so straight or straighter is by so much surer (rendered films)."""
+"""A hip that is so straight or straighter is by so much surer (rendered films)."""
 NEVER_DEG = 110.0
 """Nobody finishes a pull or a drive with hip or knee bent so far: it is somebody or something else's."""
 STEADY_S = 0.1
@@ -139,8 +140,8 @@ def angle_at(joint: str, event: str) -> Read:
 
 
 def greatest(joint: str) -> Read:
-    """The greatest angle of a joint while the body finishes. Where three points stand nearly in line,
-    which those of an ankle never do, their angle is surer than elsewhere."""
+    """The greatest angle of a joint while the body finishes. Where a hip's three points stand nearly in
+    line, their angle is surer than elsewhere."""
 
     def read(s: Scene) -> Reading | None:
         frame = straightest(s, joint)
@@ -149,7 +150,7 @@ def greatest(joint: str) -> Read:
         angle = angle_of(s, joint, frame)
         if joint in ("hip", "knee") and angle.value < NEVER_DEG:
             return Reading(np.nan, np.nan, frame, "the body is not read while it finishes")
-        surer = IN_LINE if angle.value > LINE_DEG else 1.0
+        surer = IN_LINE if joint == "hip" and angle.value > LINE_DEG else 1.0
         return replace(angle, sigma=surer * angle.sigma)
 
     return read
@@ -242,7 +243,8 @@ def when_straight_sigma(s: Scene, joint: str) -> float:
 def pair_sigma(s: Scene, joint: str, first: int, second: int) -> float:
     """Uncertainty of the change between two frames: a slow error of the points mostly drops out."""
     sigma = s.body.angle_sigma_deg(joint)
-    return CHANGES * float(np.hypot(sigma[first], sigma[second]))
+    share = TRUNK_CHANGES if joint == "trunk" else CHANGES
+    return share * float(np.hypot(sigma[first], sigma[second]))
 
 
 def _apart_sigma(s: Scene, frame: int, point: str, metres: float) -> float:
