@@ -90,6 +90,11 @@ class TestJudge(unittest.TestCase):
             bent = Measure("arm_at_extension", 100.0, 10.0, "deg", 90, assumed=assumed)
             found = judge({"arm_at_extension": bent}, "clean", CONTENT, SURE)
             self.assertEqual([(one.fault, one.close) for one in found], [("early-arms", assumed)])
+            maybe = {"arm_at_extension": replace(bent, value=145.0)}
+            told = faults_in(maybe, "clean")
+            self.assertEqual(told, [] if assumed else ["early-arms"])
+            judges = [one.id for one in judged_faults(maybe, "clean", CONTENT)]
+            self.assertEqual("early-arms" in judges, not assumed, "and it rules nothing out")
 
     def test_signs_of_one_thing_that_was_not_seen_are_weighed_together(self) -> None:
         def told(hip: float, shoulder: float, assumed: bool = True) -> tuple[bool, bool]:

@@ -49,8 +49,9 @@ class Rule(Entry):
 
     `width` is one threshold width: how far past the threshold counts as one step of severity; `differs`
     is by how much good lifters differ in the measure (one standard deviation), however exact it is. Where
-    `with_measure` is given, that one must be below `with_below` too. With `plain_if_seen` the fault is a
-    close call at most where a point was not seen: what is assumed of it is too often wrong.
+    `with_measure` is given, that one must be below `with_below` too. With `plain_if_seen` what would be
+    plain is a close call where a point was not seen, and a close call is nothing: what is assumed of it
+    is too often wrong.
     """
 
     measure: Text

@@ -120,7 +120,15 @@ def _tells(measure: Measure | None, rule: Rule, family: str, doubt: float) -> Ty
         and measure.sigma is not None
         and measure.sigma <= max(doubt * rule.width, rule.past(measure.value) / PLAINLY)
         and measure.frame is not None
+        and not _guesses(measure, rule)
     )
+
+
+def _guesses(measure: Measure, rule: Rule) -> bool:
+    """Whether it might be past the threshold, but a point that was not seen is taken for all of it."""
+    if not (rule.plain_if_seen and measure.assumed) or measure.value is None:
+        return False
+    return 0 < rule.past(measure.value) <= PLAINLY_PAST * (measure.sigma or 0.0)
 
 
 def _joins(rule: Rule, measures: dict[str, Measure]) -> bool | None:
@@ -194,8 +202,8 @@ def _sign(rule: Rule, measure: Measure, confidence: Confidence) -> _Sign:
     followed = _confidence_near(confidence, measure.frame)
     trust = followed * (ASSUMED_TRUST if measure.assumed else 1.0)
     sigmas = past / max(float(np.hypot(measure.sigma, rule.differs)), 1e-9)
-    close = sigmas <= PLAINLY_PAST or followed < LEAST_TRUST
-    close = close or (rule.plain_if_seen and measure.assumed)
+    guessed = rule.plain_if_seen and measure.assumed
+    close = sigmas <= PLAINLY_PAST or followed < LEAST_TRUST or guessed
     evidence = _evidence(rule, measure, close)
     return _Sign(past / rule.width, sigmas, trust, measure.assumed, evidence)
 
