@@ -25,6 +25,8 @@ from keen_kettle.core.simulate.lifelike import HALLS, LIGHTS, PLATES, LifelikePa
 __all__ = ["SEED", "EyeFilm", "drawn_film", "gold_film", "rendered", "resting_film"]
 
 SEED = 4000
+PAINTED = "2"
+"""Another one, whenever the painter paints otherwise: films that were kept from before are rendered anew."""
 DISTURBED_FROM = 60
 """Films from this number on are also held, cut, walked through or mirrored."""
 SHIRTS = ((104, 66, 40), (36, 34, 34), (150, 150, 152), (46, 48, 130), (60, 96, 56))
@@ -55,7 +57,7 @@ class EyeFilm:
 
     @property
     def key(self) -> str:
-        what = _said((self.script, self.filming)) + ("rests" if self.rests else "")
+        what = _said((self.script, self.filming)) + ("rests" if self.rests else "") + PAINTED
         return sha256(what.encode()).hexdigest()[:20]
 
 

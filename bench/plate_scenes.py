@@ -61,7 +61,8 @@ def draw_scene(dice: Dice, plate: bool, dressed: bool = False) -> Scene:
         found = (float(middle[0]), float(middle[1]), RADIUS)
     if dice.uniform() < 0.12:
         _in_front(picture, dice)
-    return Scene(_as_filmed(picture, dice), found, tuple(others), narrow, tilt)
+    shown = _as_filmed(picture, dice, HARD if dressed else PLAIN)
+    return Scene(shown, found, tuple(others), narrow, tilt)
 
 
 # What is behind
@@ -228,14 +229,15 @@ def _plate(
 
 
 def _dressed_plate(picture: Picture, dice: Dice, at: Array, r: float) -> tuple[float, float]:
-    """A plate as it is loaded: with others behind it, a stripe near its rim, a smaller one before it."""
+    """A plate as it is loaded: with others behind it, a stripe near its rim, a smaller one before it; now and
+    then in the floor's own colour."""
     narrow = 1.0 if dice.uniform() < 0.35 else dice.uniform(0.76, 1.0)
     tilt = dice.uniform(-14, 14) if narrow < 0.97 else 0.0
     axes = np.array([narrow * r, r])
     away = (
         np.sqrt(1 - narrow**2) * np.sign(dice.normal()) * r * np.array([1.0, dice.normal(0, 0.1)])
     )
-    colour = _painted(dice)
+    colour = _painted(dice) if dice.uniform() < 0.75 else _as_below(picture, dice, at, r)
     deep, farther = dice.uniform(0.1, 0.9), dice.uniform(0.9, 1.0)
     sides = [0.6 * (colour if dice.uniform() < 0.5 else _painted(dice)) for _ in range(3)]
     steps = max(int(2 * deep * np.hypot(*away)), 3)
@@ -253,8 +255,15 @@ def _dressed_plate(picture: Picture, dice: Dice, at: Array, r: float) -> tuple[f
     if dice.uniform() < 0.3:
         at = _smaller_before(picture, dice, at, away, axes, tilt)
     if dice.uniform() < 0.8:
-        _sleeve(picture, dice, at, r)
+        _sleeve(picture, dice, at, r, None if narrow > 0.97 else -away)
     return float(narrow), float(tilt)
+
+
+def _as_below(picture: Picture, dice: Dice, at: Array, r: float) -> Array:
+    """About the colour of what lies below the plate."""
+    x, y = (int(one) for one in at)
+    below = picture[y + int(0.8 * r) : y + int(1.4 * r), x - int(r) : x + int(r)]
+    return np.asarray(np.clip(below.mean(axis=(0, 1)) + dice.normal(0, 9, 3), 4, 250))
 
 
 def _smaller_before(
@@ -363,11 +372,15 @@ def _lay(
     picture[:] = np.clip(picture * (1 - over) + shown * over, 0, 255).astype(np.uint8)
 
 
-def _sleeve(picture: Picture, dice: Dice, at: Array, r: float) -> None:
-    """The bar's end that comes towards the camera."""
+def _sleeve(
+    picture: Picture, dice: Dice, at: Array, r: float, to_camera: Array | None = None
+) -> None:
+    """The bar's end that comes towards the camera, in a direction where that is known."""
     light = dice.uniform(70, 235)
     thick = 2 * r * dice.uniform(0.07, 0.13)
     way = np.array([dice.normal(0, 0.35), dice.normal(0, 0.1)]) * r
+    if to_camera is not None:
+        way = dice.uniform(0.2, 1.9) * to_camera + np.array([0.0, dice.normal(0, 0.12)]) * r
     _limb(picture, dice, at, at + way, thick, np.full(3, light))
     half = int(max(thick / 2, 1))
     _ellipse(picture, at + way, (half, half), 0, np.full(3, light * dice.uniform(0.5, 1.1)))
@@ -392,10 +405,26 @@ def _in_front(picture: Picture, dice: Dice) -> None:
 # The camera
 
 
-def _as_filmed(picture: Picture, dice: Dice) -> Picture:
+@dataclass(frozen=True)
+class Filming:
+    """How often a picture is dim, by what share of its light at the darkest, how often its edge cuts the plate, and
+    how near to its middle (radii)."""
+
+    dim: float
+    darkest: float
+    cut: float
+    nearest: float
+
+
+PLAIN, HARD = Filming(0.0, 0.35, 0.18, 0.2), Filming(0.3, 0.1, 0.35, 0.12)
+
+
+def _as_filmed(picture: Picture, dice: Dice, filming: Filming) -> Picture:
     """With the camera's light, blur, noise and compression; now and then cut by its edge."""
     shown: NDArray[np.floating] = picture.astype(np.float32)
     gain = dice.uniform(0.35, 1.15)
+    if filming.dim and dice.uniform() < filming.dim:
+        gain = float(np.exp(dice.uniform(np.log(filming.darkest), np.log(0.5))))
     shown = 255 * np.power(np.clip(shown * gain / 255, 0, 1), dice.uniform(0.75, 1.4))
     shown = shown * (1 + dice.normal(0, 0.05, 3)) + dice.uniform(0, 22)
     if dice.uniform() < 0.15:
@@ -414,8 +443,8 @@ def _as_filmed(picture: Picture, dice: Dice) -> Picture:
         packed = cv2.imencode(".jpg", small, quality)[1]
         small = np.asarray(cv2.imdecode(packed, cv2.IMREAD_COLOR), np.uint8)
     whole = np.asarray(cv2.resize(small, (SIDE, SIDE), interpolation=cv2.INTER_LINEAR), np.uint8)
-    if dice.uniform() < 0.18:
-        _cut(whole, dice)
+    if dice.uniform() < filming.cut:
+        _cut(whole, dice, filming.nearest)
     return whole
 
 
@@ -433,9 +462,9 @@ def _moved(shown: NDArray[np.floating], length: float, way: float) -> NDArray[np
     return np.asarray(cv2.filter2D(shown, -1, kernel / kernel.sum()), np.float32)
 
 
-def _cut(picture: Picture, dice: Dice) -> None:
+def _cut(picture: Picture, dice: Dice, nearest: float) -> None:
     """The picture ends within the plate: what lies beyond repeats its edge, as the judge's crops do."""
-    edge = int(SIDE / 2 + RADIUS * dice.uniform(0.2, 1.3))
+    edge = int(SIDE / 2 + RADIUS * dice.uniform(nearest, 1.3))
     if dice.uniform() < 0.7:
         picture[edge:] = picture[edge - 1]
     elif dice.uniform() < 0.5:

@@ -4,6 +4,7 @@ import unittest
 from dataclasses import replace
 from typing import Any
 
+import cv2
 import numpy as np
 
 from keen_kettle.core.simulate import (
@@ -21,6 +22,7 @@ from keen_kettle.core.simulate.lifelike import HALLS, LIGHTS, PLATES, LifelikePa
 from keen_kettle.core.simulate.lifelike.bystander import seated_flesh, standing_flesh
 from keen_kettle.core.simulate.lifelike.dress import dressed
 from keen_kettle.core.simulate.lifelike.halls import paint_lifelike_hall
+from keen_kettle.core.simulate.lifelike.plates import paint_plate_3d, plate_outlines
 from keen_kettle.core.simulate.lifelike.walker import walker_flesh
 from keen_kettle.core.track import PlateMark, rim_of
 
@@ -169,6 +171,22 @@ class TestLifelike(unittest.TestCase):
         for load in ("stick", "kettlebell"):
             other = frames(replace(plates, load=load), lift, [0.2])[0][rim[1], rim[0]].astype(int)
             self.assertGreater(red[2] - red[1], 40 + other[2] - other[1], load)
+
+
+class TestPlates(unittest.TestCase):
+    def test_a_face_seen_from_near_and_aside_fills_its_outline(self) -> None:
+        """What is nearer is larger, within one plate, too."""
+        look = replace(PLATES["yellow"], letters=0.0, hub=0.0, lit=0.0)
+        bar = np.array([0.1, 0.4])
+        for yaw in (-33.0, 0.0, 33.0):
+            camera = Camera(distance_m=3.0, yaw_deg=yaw)
+            picture = np.zeros((camera.height_px, camera.width_px, 3), np.uint8)
+            paint_plate_3d(picture, camera, bar, 0.66, 0.6, look, 1.0, (1.0, 1.0, 1.0))
+            outline, _ = plate_outlines(camera, bar, 0.66, look)
+            told = np.zeros(picture.shape[:2], np.uint8)
+            cv2.fillPoly(told, [np.round(outline).astype(np.int32)], 1)
+            face = picture[..., 2] > 0.75 * look.colour[2]  # its side is darker
+            self.assertLess(float((face != told).sum()) / told.sum(), 0.03, yaw)
 
 
 class TestDress(unittest.TestCase):

@@ -9,7 +9,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.outline import ellipse_along
+from keen_kettle.core.track.outline import Expected, ellipse_along
 from keen_kettle.core.track.rays import REACH, SHARP_EDGE_PX, edges_along, places_along
 from keen_kettle.core.track.rim import (
     RAYS,
@@ -22,7 +22,7 @@ from keen_kettle.core.track.rim import (
 )
 from keen_kettle.core.track.rim_reader import ReadRim, read_rim
 
-__all__ = ["MOST_OF_SIZE", "as_read", "less_sure", "lies_at", "rim_nearby"]
+__all__ = ["MOST_OF_SIZE", "as_known", "as_read", "less_sure", "lies_at", "rim_nearby"]
 
 Picture = NDArray[np.uint8]
 
@@ -32,6 +32,8 @@ WIDTHS, FEWEST_RAYS, PLAIN = (0.06, 0.025), 20, 0.2
 """Within about so many radii of the outline edges are asked, wider first; so many must be so plain."""
 ROUND, TELLING = 0.975, (10.0, 60.0)
 """What is read as less narrow is round. An edge is plain by what most rays have at their strongest, within limits."""
+NARROW_SIGMA, LEAN_SIGMA = 0.05, 0.2
+"""How far the narrowness that was read is off, and the lean (radians): one sigma."""
 LIMITS = (1.5, 2.0, 1.5)
 """How many sigma edges may lie within the rim that was read, outside of it, and aside."""
 DIFFERS = 0.5
@@ -64,6 +66,13 @@ def as_read(read: ReadRim, support: float) -> Rim:
     """The rim as it was read."""
     axes, sigma = (read.narrow * read.r, read.r), read.size_sigma * read.r
     return Rim(read.x, read.y, axes, read.tilt_deg, True, sigma, support)
+
+
+def as_known(read: ReadRim) -> Expected:
+    """What a reading tells before the edges next to it are asked."""
+    place, lean = read.place_sigma / float(np.sqrt(2)), float(np.radians(read.tilt_deg))
+    sigma = (place, place, read.size_sigma, NARROW_SIGMA, LEAN_SIGMA)
+    return Expected((0.0, 0.0, 1.0, read.narrow, lean), sigma)
 
 
 def less_sure(rim: Rim, read: ReadRim) -> Rim:
@@ -102,7 +111,7 @@ def _by_edges(picture: Picture, read: ReadRim) -> Rim | None:
             return None
         support = float(height[plain].sum() / inside.sum())
         mark = Rim(read.x, read.y, (read.r, read.r), 0.0, True, 0.0, support)
-        rim = fit_outline(guess, angles[plain], place[plain], mark)
+        rim = fit_outline(guess, angles[plain], place[plain], mark, as_known(read))
         if rim is None:
             return None
         found = rim

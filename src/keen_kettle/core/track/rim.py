@@ -11,9 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track.outline import (
+    BY_HAND,
     FEWEST_HIGH,
     LOW_DOWN,
     ROUGHLY,
+    Expected,
     Meant,
     ellipse_along,
     outline_of,
@@ -205,7 +207,12 @@ class RimModel:
 
 
 def fit_rim(
-    picture: Picture, x: float, y: float, r: float, meant: Meant = ROUGHLY
+    picture: Picture,
+    x: float,
+    y: float,
+    r: float,
+    meant: Meant = ROUGHLY,
+    known: Expected = BY_HAND,
 ) -> tuple[Rim, RimModel]:
     """Find the plate's rim near a marked circle and learn what it looks like.
 
@@ -213,6 +220,7 @@ def fit_rim(
     ----------
     picture : shape (height, width, 3), BGR
     x, y, r : the coach's circle in pixels
+    known : what is known of the rim before
 
     Returns
     -------
@@ -220,11 +228,10 @@ def fit_rim(
     follows it in other frames.
     """
     angles = np.linspace(0, 2 * np.pi, RAYS, endpoint=False)
-    rim = _ellipse_near(picture, x, y, r, angles, meant)
+    rim = _ellipse_near(picture, x, y, r, angles, meant, known)
     if rim is None or rim.support < SHARP_SUPPORT:
-        rim = _standing_out(
-            picture, rim, _ellipse_near(picture, x, y, r, angles, meant, SOFT_EDGE * r)
-        )
+        soft = _ellipse_near(picture, x, y, r, angles, meant, known, SOFT_EDGE * r)
+        rim = _standing_out(picture, rim, soft)
     if rim is None:
         return rim_unseen(picture, x, y, r)
     rim = with_softness(picture, rim, angles)
@@ -245,9 +252,6 @@ def rim_as_drawn(
     return rim, learnt(picture, rim)
 
 
-EXPECTED = (0.12, 0.12, 0.12, 0.15, 0.35)
-"""How far a marked plate is off (place, size), how narrow it looks and how it leans: one sigma each, in shares
-of the radius and radians (house default; hands in trials were off by about a tenth)."""
 FIT_ROUNDS, FEWEST_RAYS, NARROW = 8, 16, (0.55, 1.25)
 TOO_UNSURE = 0.035
 """Edges that leave the size more open than this tell no rim."""
@@ -260,6 +264,7 @@ def _ellipse_near(
     r: float,
     angles: Array,
     meant: Meant,
+    known: Expected,
     half_px: float = SHARP_EDGE_PX,
 ) -> Rim | None:
     """The upright ellipse that most rays have an edge on, then a fit through those edges.
@@ -289,7 +294,8 @@ def _ellipse_near(
         off = np.column_stack([np.cos(bearing) * reach, np.sin(bearing) * reach])
         kept = ~_dragged(off, bearing, r)
         reach, bearing = reach[kept], bearing[kept]
-    return fit_outline(guess, bearing, reach / r, Rim(x, y, (r, r), 0.0, True, 0.0, seen))
+    mark = Rim(x, y, (r, r), 0.0, True, 0.0, seen)
+    return fit_outline(guess, bearing, reach / r, mark, known)
 
 
 def edges_about(
@@ -397,18 +403,20 @@ def _clearness(picture: Picture, rim: Rim) -> float:
     return float(clear * np.sqrt(inside.mean()))
 
 
-def fit_outline(guess: Array, angles: Array, reach: Array, mark: Rim) -> Rim | None:
+def fit_outline(
+    guess: Array, angles: Array, reach: Array, mark: Rim, known: Expected = BY_HAND
+) -> Rim | None:
     """The circle or ellipse through edges at `reach` (rays,), shares of the mark's radius, along `angles`;
     None if it is no plate's.
 
-    Least squares of the distances along the rays, with what is known before: a hand marks a plate
+    Least squares of the distances along the rays, with what is `known` before: a hand marks a plate
     within a tenth or so, and plates look round. Where an arc is missing the edges alone would fit many
     ellipses; then this holds the answer, and the uncertainty (the square root of the half height's
     variance, from the normal equations) says how little the edges have told.
     """
     free = 3 if guess[3] == 1.0 else 5
-    prior = np.array([0.0, 0.0, 1.0, 1.0, 0.0])[:free]
-    trust = 1 / np.array(EXPECTED)[:free] ** 2
+    prior = np.array(known.outline)[:free]
+    trust = 1 / np.array(known.sigma)[:free] ** 2
     at, spread = guess.astype(float).copy(), 0.01
     fine = np.ones(len(reach), bool)
     for turn in range(FIT_ROUNDS):

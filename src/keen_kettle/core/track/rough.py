@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.nearby import MOST_OF_SIZE, as_read, less_sure, lies_at
+from keen_kettle.core.track.nearby import MOST_OF_SIZE, as_known, as_read, less_sure, lies_at
 from keen_kettle.core.track.outline import (
     ROUGHLY,
     Meant,
@@ -133,7 +133,7 @@ def _measured(picture: Picture, read: ReadRim) -> tuple[Rim, RimModel]:
     within it, say) or nowhere."""
     known = Meant(TRUSTED * read.place_sigma, TRUSTED * read.size_sigma)
     for meant, least, limits in ((ROUGHLY, PLAIN, WIDELY), (known, 0.0, CLOSELY)):
-        rim, model = fit_rim(picture, read.x, read.y, read.r, meant)
+        rim, model = fit_rim(picture, read.x, read.y, read.r, meant, as_known(read))
         if rim.found and rim.support >= least and lies_at(rim, read, limits):
             return less_sure(rim, read), model
     stands = as_read(read, rim.support)

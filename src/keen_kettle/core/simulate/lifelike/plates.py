@@ -80,10 +80,11 @@ def paint_plate_3d(
     cv2.fillConvexPoly(
         picture, np.round(16 * whole).astype(np.int32), side.tolist(), cv2.LINE_AA, 4
     )
-    centre = camera.to_px(bar, front)
-    along = camera.to_px(bar + np.array([r, 0.0]), front) - centre
-    up = camera.to_px(bar + np.array([0.0, r]), front) - centre
-    _lay_face(picture, look, centre, along, up, spin_rad, shade, tint)
+    c, s = np.cos(spin_rad), np.sin(spin_rad)
+    right, up = r * np.array([c, s]), r * np.array([-s, c])
+    corners = np.array([up - right, up + right, right - up, -right - up])
+    square = camera.to_px(bar + corners, front)
+    _lay_face(picture, look, square, _ring(camera, bar, front, r), shade, tint)
     if look.before_m and depth_m > 0:
         iron = replace(PLATES["iron"], diameter_m=look.before_m, lit=look.lit)
         paint_plate_3d(picture, camera, bar, depth_m + BEFORE_M, spin_rad, iron, shade, tint)
@@ -108,36 +109,23 @@ def _ring(camera: Camera, bar: Array, depth: float, r: float, corners: int = 72)
 
 
 def _lay_face(
-    picture: Picture,
-    look: PlateLook,
-    centre: Array,
-    along: Array,
-    up: Array,
-    spin_rad: float,
-    shade: float,
-    tint: Colour,
+    picture: Picture, look: PlateLook, square: Array, rim: Array, shade: float, tint: Colour
 ) -> None:
+    """Lay the face's square, as it is seen (its four corners, from the upper left one round), into the picture;
+    `rim` is the face's edge there, shape (n, 2)."""
     face = plate_face(look)
-    c, s = np.cos(spin_rad), np.sin(spin_rad)
-    half = FACE_PX / 2
-    x, y = (along * c + up * s) / half, (up * c - along * s) / half
-    turn = np.array(
-        [
-            [x[0], -y[0], centre[0] - half * x[0] + half * y[0]],
-            [x[1], -y[1], centre[1] - half * x[1] + half * y[1]],
-        ]
-    )
-    reach = np.hypot(along, up) + 2
     high, wide = picture.shape[:2]
-    left, right = max(int(centre[0] - reach[0]), 0), min(int(centre[0] + reach[0]) + 2, wide)
-    top, foot = max(int(centre[1] - reach[1]), 0), min(int(centre[1] + reach[1]) + 2, high)
+    left, top = np.maximum(rim.min(axis=0) - 2, 0).astype(int)
+    right, foot = np.minimum(rim.max(axis=0) + 4, [wide, high]).astype(int)
     if left >= right or top >= foot:
         return
-    turn[:, 2] -= (left, top)
+    flat = np.array([(0, 0), (FACE_PX, 0), (FACE_PX, FACE_PX), (0, FACE_PX)], np.float32)
+    seen = cv2.getPerspectiveTransform(flat, (square - [left, top]).astype(np.float32))
     size = (right - left, foot - top)
-    laid = np.asarray(cv2.warpAffine(face, turn, size, flags=cv2.INTER_AREA), np.float32)
+    laid = np.asarray(cv2.warpPerspective(face, seen, size, flags=cv2.INTER_AREA), np.float32)
     cover = laid[..., 3:4]
-    rows = (np.arange(top, foot) - centre[1]) / max(reach[1], 1)
+    middle, half = rim[:, 1].mean(), np.ptp(rim[:, 1]) / 2
+    rows = (np.arange(top, foot) - middle) / max(half, 1)
     lit = (1 - look.lit * rows)[:, None, None].astype(np.float32)
     colour = laid[..., :3] * lit * (shade * np.array(tint, np.float32))
     room = picture[top:foot, left:right]
