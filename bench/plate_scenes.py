@@ -231,8 +231,8 @@ def _plate(
 def _dressed_plate(picture: Picture, dice: Dice, at: Array, r: float) -> tuple[float, float]:
     """A plate as it is loaded: with others behind it, a stripe near its rim, a smaller one before it; now and
     then in the floor's own colour."""
-    narrow = 1.0 if dice.uniform() < 0.35 else dice.uniform(0.76, 1.0)
-    tilt = dice.uniform(-14, 14) if narrow < 0.97 else 0.0
+    narrow = 1.0 if dice.uniform() < 0.35 else dice.uniform(0.6, 1.0)
+    tilt = dice.uniform(-18, 18) if narrow < 0.97 else 0.0
     axes = np.array([narrow * r, r])
     away = (
         np.sqrt(1 - narrow**2) * np.sign(dice.normal()) * r * np.array([1.0, dice.normal(0, 0.1)])

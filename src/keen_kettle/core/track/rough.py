@@ -60,7 +60,7 @@ TRUSTED = 1.5
 """Close to a rim that was read edges are looked for within about so many of its sigma."""
 PLAIN = 0.3
 """The support that edges need which are looked for more widely."""
-WIDELY, CLOSELY = (0.5, 3.0, 1.5), (1.2, 1.2, 1.2)
+WIDELY, CLOSELY = (0.5, 3.0, 1.5), (0.8, 1.2, 1.2)
 """How many sigma edges may lie within the rim that was read, outside of it, and aside: stripes and smaller plates lie
 inside a rim, but nothing outside goes round it."""
 MOST_OF_MARK = 1.3
@@ -131,8 +131,8 @@ def _rim_in(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimMod
 def _measured(picture: Picture, read: ReadRim) -> tuple[Rim, RimModel]:
     """The rim by its edges near to where it was read; as it was read where they lie elsewhere (on a stripe
     within it, say) or nowhere."""
-    known = Meant(TRUSTED * read.place_sigma, TRUSTED * read.size_sigma)
-    for meant, least, limits in ((ROUGHLY, PLAIN, WIDELY), (known, 0.0, CLOSELY)):
+    about = Meant(TRUSTED * read.place_sigma, TRUSTED * read.size_sigma)
+    for meant, least, limits in ((ROUGHLY, PLAIN, WIDELY), (about, 0.0, CLOSELY)):
         rim, model = fit_rim(picture, read.x, read.y, read.r, meant, as_known(read))
         if rim.found and rim.support >= least and lies_at(rim, read, limits):
             return less_sure(rim, read), model
