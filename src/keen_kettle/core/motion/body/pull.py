@@ -53,8 +53,8 @@ BELOW_KNEE_M = 0.25
 STANDS_LOW = 0.1
 """The heel stands where it is seen in the lowest tenth of the looks."""
 BY_MODEL = 2.75
-"""Where only the model tells when a heel leaves the floor it is off by so many of the heel's uncertainties (it draws
-heels up as legs straighten, by more than the 2 cm that are asked; ten of 145 lifelike films are so)."""
+"""Where only the model tells when a heel leaves the floor it is off by so many of the heel's uncertainties (in one
+lifelike film it drew a heel up too soon, and this is set by that film; in ten of 145 only the model tells)."""
 TOUCH_M = 0.01
 """Within so much of its closest the bar is taken to touch the thigh."""
 MAY_TOUCH = 1.25
