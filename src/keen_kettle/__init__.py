@@ -1,3 +1,3 @@
 """Keen Kettle: from a lift clip to its cause and its corrective."""
 
-__version__ = "0.34.0"
+__version__ = "0.35.0"

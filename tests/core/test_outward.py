@@ -7,8 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track import propose_plate
-from keen_kettle.core.track.outward import edge_beyond
+from keen_kettle.core.track.nearby import lies_at
+from keen_kettle.core.track.outward import edge_beyond, is_outermost
 from keen_kettle.core.track.rim import Rim, fit_rim
+from keen_kettle.core.track.rim_reader import ReadRim
 from keen_kettle.core.track.rough import rim_by_mark
 from tests.core.test_eye import FINE, hall, plate, shrunk
 from tests.core.test_track import Slides
@@ -64,6 +66,25 @@ class TestOutward(unittest.TestCase):
             (picture, Rim(90.0, 70.0, (16.0, 16.0), 0.0, True, 0.3, 0.9)) for picture, _ in rims
         ]
         self.assertIsNone(edge_beyond(racked))
+
+    def test_an_outline_with_nothing_round_it_is_the_plates(self) -> None:
+        for x, y in PLACES:
+            own = Rim(x, y, (R, R), 0.0, True, 0.3, 0.9)
+            self.assertTrue(is_outermost(filmed(x, y), own), (x, y))
+            stripe = Rim(x, y, (STRIPE[1] * R, STRIPE[1] * R), 0.0, True, 0.3, 0.9)
+            self.assertFalse(is_outermost(filmed(x, y, "stripe"), stripe), (x, y))
+            nowhere = Rim(x, y, (0.8 * R, 0.8 * R), 0.0, True, 0.3, 0.9)
+            self.assertFalse(is_outermost(filmed(x, y), nowhere), (x, y))
+
+    def test_edges_within_what_was_read_are_believed_where_they_are_the_outermost(self) -> None:
+        x, y = PLACES[1]
+        limits = (0.8, 1.2, 1.2)
+        for what, size, believed in (("", 1.0, True), ("stripe", STRIPE[1], False)):
+            edges = Rim(x, y, (size * R, size * R), 0.0, True, 0.3, 0.9)
+            read = ReadRim(x, y, size * R * np.exp(1.5 * 0.05), 1.0, 0.0, 0.05, 0.05)
+            self.assertIs(lies_at(filmed(x, y, what), edges, read, limits), believed, what)
+        far = ReadRim(x, y, R * np.exp(3.0 * 0.05), 1.0, 0.0, 0.05, 0.05)
+        self.assertFalse(lies_at(filmed(x, y), Rim(x, y, (R, R), 0.0, True, 0.3, 0.9), far, limits))
 
     def test_a_rough_mark_means_the_rim_and_not_the_stripe_inside_it(self) -> None:
         x, y = PLACES[1]

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keen_kettle.core.track.outline import Expected, ellipse_along
+from keen_kettle.core.track.outward import is_outermost
 from keen_kettle.core.track.rays import REACH, SHARP_EDGE_PX, edges_along, places_along
 from keen_kettle.core.track.rim import (
     RAYS,
@@ -22,7 +23,7 @@ from keen_kettle.core.track.rim import (
 )
 from keen_kettle.core.track.rim_reader import ReadRim, read_rim
 
-__all__ = ["MOST_OF_SIZE", "as_known", "as_read", "less_sure", "lies_at", "rim_nearby"]
+__all__ = ["MOST_OF_SIZE", "as_known", "as_read", "between", "lies_at", "rim_nearby"]
 
 Picture = NDArray[np.uint8]
 
@@ -34,10 +35,13 @@ ROUND, TELLING = 0.975, (10.0, 60.0)
 """What is read as less narrow is round. An edge is plain by what most rays have at their strongest, within limits."""
 NARROW_SIGMA, LEAN_SIGMA = 0.05, 0.2
 """How far the narrowness that was read is off, and the lean (radians): one sigma."""
-LIMITS = (1.5, 2.0, 1.5)
-"""How many sigma edges may lie within the rim that was read, outside of it, and aside."""
+LIMITS, DEEPEST = (0.8, 2.0, 1.5), 2.5
+"""How many sigma edges may lie within the rim that was read, outside of it, and aside; and within it if nothing goes
+round them."""
 DIFFERS = 0.5
 """So much of what the two sizes differ by goes into the uncertainty."""
+FEW, MOST = 0.2, 0.6
+"""Edges of so little support say nothing beside what was read, and from the second on all."""
 AS_READ = 0.3
 """What the support of a rim counts that stands as it was read, for its edges lie elsewhere."""
 
@@ -57,8 +61,8 @@ def rim_nearby(picture: Picture, x: float, y: float, r: float) -> Rim | None:
     if not read.sure or abs(np.log(read.r / r)) >= MOST_OF_SIZE:
         return None
     rim = _by_edges(picture, read)
-    if rim is not None and lies_at(rim, read, LIMITS):
-        return less_sure(rim, read)
+    if rim is not None and lies_at(picture, rim, read, LIMITS):
+        return between(rim, read)
     return as_read(read, AS_READ * rim.support if rim is not None else 0.0)
 
 
@@ -75,18 +79,39 @@ def as_known(read: ReadRim) -> Expected:
     return Expected((0.0, 0.0, 1.0, read.narrow, lean), sigma)
 
 
-def less_sure(rim: Rim, read: ReadRim) -> Rim:
-    """A rim that was measured near to where it was read, the less sure the more the two sizes differ."""
-    differs = DIFFERS * (max(rim.axes_px) - read.r)
-    return replace(rim, sigma_px=float(np.hypot(rim.sigma_px, differs)))
+def between(rim: Rim, read: ReadRim) -> Rim:
+    """A rim that was measured near to where it was read: the edges' own where most rays have one, and nearer to
+    what was read the fewer have; the less sure the more the two sizes differ."""
+    weight = float(np.clip((rim.support - FEW) / (MOST - FEW), 0.0, 1.0))
+    wide, high = rim.axes_px
+    bent = _bend(wide / high, rim.angle_deg), _bend(read.narrow, read.tilt_deg)
+    along, across = weight * bent[0] + (1 - weight) * bent[1]
+    size = float(np.exp(weight * np.log(high) + (1 - weight) * np.log(read.r)))
+    return replace(
+        rim,
+        x_px=weight * rim.x_px + (1 - weight) * read.x,
+        y_px=weight * rim.y_px + (1 - weight) * read.y,
+        axes_px=(size * (1 - float(np.hypot(along, across))), size),
+        angle_deg=float(np.degrees(np.arctan2(across, along) / 2)),
+        sigma_px=float(np.hypot(rim.sigma_px, DIFFERS * (high - read.r))),
+    )
 
 
-def lies_at(rim: Rim, read: ReadRim, limits: tuple[float, float, float]) -> bool:
-    """Whether a rim lies as near to where it was read as `limits` says (sigma within, outside and aside)."""
+def _bend(narrow: float, lean_deg: float) -> NDArray[np.float64]:
+    """How much narrower, along and across: the mean of two of these is that of the outlines."""
+    turn = np.radians(2 * lean_deg)
+    return (1 - narrow) * np.array([np.cos(turn), np.sin(turn)])
+
+
+def lies_at(picture: Picture, rim: Rim, read: ReadRim, limits: tuple[float, float, float]) -> bool:
+    """Whether a rim lies as near to where it was read as `limits` says (sigma within, outside and aside), or
+    farther within it with nothing round it: a stripe has its rim round it, a rim that was read too large has not."""
     within, outside, aside = limits
     larger = float(np.log(max(rim.axes_px) / read.r)) / read.size_sigma
     apart = float(np.hypot(rim.x_px - read.x, rim.y_px - read.y)) / (read.r * read.place_sigma)
-    return -within < larger < outside and apart < aside
+    if not (-DEEPEST < larger < outside and apart < aside):
+        return False
+    return larger > -within or is_outermost(picture, rim)
 
 
 def _by_edges(picture: Picture, read: ReadRim) -> Rim | None:

@@ -11,10 +11,16 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
-from keen_kettle.core.track.rays import edge_votes, sample_along
+from keen_kettle.core.track.rays import (
+    SHARP_EDGE_PX,
+    edge_votes,
+    edges_along,
+    local_peaks,
+    sample_along,
+)
 from keen_kettle.core.track.rim import Rim, RimModel, fit_rim
 
-__all__ = ["edge_beyond", "rim_round"]
+__all__ = ["edge_beyond", "is_outermost", "rim_round"]
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -30,6 +36,13 @@ SAME_SIZE, SAME_CENTRE = 0.08, 0.1
 LEAST_ALIKE, LEAST_ALONE, ALIKE_LEVELS, FEWEST = 0.6, 0.35, 25.0, 3
 """So much of what lies between keeps the colour of its ring or, in so many pictures and more, of its place,
 within so many grey levels; in fewer pictures less is asked, as light falls on a plate from above."""
+
+NEXT, LAST = 1.035, 1.17
+"""A stripe lies so near within its rim: an edge of the plate's own is looked for from and to so many radii."""
+PLAIN_LEVELS, CLOSE = 4.0, 0.012
+"""Grey levels of an edge, and how near to a size (radii) a ray's edge counts for it."""
+ALL_ROUND, OVER_USUAL = 0.93, 0.3
+"""The share of the rays with an edge on the outermost outline; beyond it no size has so much more than most."""
 
 
 def edge_beyond(seen: Sequence[tuple[Picture, Rim]]) -> float | None:
@@ -60,6 +73,25 @@ def edge_beyond(seen: Sequence[tuple[Picture, Rim]]) -> float | None:
         return None
     plain = np.flatnonzero(crests & (over >= NEARLY * over[crests].max()))
     return float(shares[plain[-1]])
+
+
+def is_outermost(picture: Picture, rim: Rim) -> bool:
+    """Whether a rim has an edge all round and none goes round it a little farther out: then it is no stripe
+    within a larger one, nor the brim of a smaller plate."""
+    angles = np.linspace(0, 2 * np.pi, RAYS, endpoint=False)
+    size = max(rim.axes_px)
+    step, close = max(0.005, 0.3 / size), max(CLOSE, 0.7 / size)
+    shares = np.arange(0.9, 1.2, step)
+    edges, seen = edges_along(
+        picture, rim.x_px, rim.y_px, angles, rim.radii(angles), shares, None, 1.0, SHARP_EDGE_PX
+    )
+    if not seen.any():
+        return False
+    voted = (local_peaks(edges) & (edges > PLAIN_LEVELS))[seen].mean(axis=0)
+    voted = np.convolve(voted, np.ones(2 * round(close / step) + 1), "same")
+    here = voted[np.abs(shares - 1) < close].max()
+    beyond = voted[(shares >= NEXT) & (shares < LAST)].max()
+    return bool(here >= ALL_ROUND and beyond - np.median(voted) < OVER_USUAL)
 
 
 def rim_round(picture: Picture, ring: Rim, share: float) -> tuple[Rim, RimModel] | None:

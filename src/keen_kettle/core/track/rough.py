@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keen_kettle.core.track.nearby import MOST_OF_SIZE, as_known, as_read, less_sure, lies_at
+from keen_kettle.core.track.nearby import MOST_OF_SIZE, as_known, as_read, between, lies_at
 from keen_kettle.core.track.outline import (
     ROUGHLY,
     Meant,
@@ -134,8 +134,8 @@ def _measured(picture: Picture, read: ReadRim) -> tuple[Rim, RimModel]:
     about = Meant(TRUSTED * read.place_sigma, TRUSTED * read.size_sigma)
     for meant, least, limits in ((ROUGHLY, PLAIN, WIDELY), (about, 0.0, CLOSELY)):
         rim, model = fit_rim(picture, read.x, read.y, read.r, meant, as_known(read))
-        if rim.found and rim.support >= least and lies_at(rim, read, limits):
-            return less_sure(rim, read), model
+        if rim.found and rim.support >= least and lies_at(picture, rim, read, limits):
+            return between(rim, read), model
     stands = as_read(read, rim.support)
     return stands, (model if rim.found else learnt(picture, stands))
 

@@ -41,7 +41,7 @@ from keen_kettle.core.track.way import Way
 
 __all__ = ["TRACKER_VERSION", "TrackMemory", "marked_rim", "rim_of", "track_bar"]
 
-TRACKER_VERSION = 21
+TRACKER_VERSION = 22
 UPRIGHT_LOOKS = 3
 DOUBT_S, LONG_DOUBT_S, DOUBTFUL = 0.8, 1.5, 0.48
 """A mark that is centred on nothing round is not followed in doubt for longer than the first; a plate not for longer
