@@ -95,18 +95,18 @@ class TestMeasuredWhereRead(unittest.TestCase):
             mark = X + dx * RADIUS, Y + dy * RADIUS, size * RADIUS
             rim, _ = rim_by_mark(dim_rim_with_stripe(), *mark)
             self.assertTrue(rim.found)
-            self.assertLess(abs(max(rim.axes_px) / RADIUS - 1), 0.07)
+            self.assertLess(abs(max(rim.axes_px) / RADIUS - 1), 0.06)
 
     def test_edges_are_believed_only_where_the_rim_was_read(self) -> None:
         picture = with_plate(1)
         near, nearer = (ReadRim(X, Y, k * RADIUS, 1.0, 0.0, 0.03, 0.03) for k in (1.03, 1.0))
-        (rim, _), (same, _) = rough._measured(picture, near), rough._measured(picture, nearer)
+        (rim, _), (same, _) = (rough._measured(picture, read, picture) for read in (near, nearer))
         self.assertLess(abs(max(rim.axes_px) / RADIUS - 1), 0.012, "measured by its edge")
         differs = np.log(max(rim.axes_px) / near.r) * nearby.DIFFERS * near.r
         self.assertGreater(rim.sigma_px, abs(differs))
         self.assertGreater(rim.sigma_px, 1.3 * same.sigma_px, "the two differ")
         far = ReadRim(X, Y, 1.3 * RADIUS, 0.9, 10.0, 0.03, 0.03)
-        rim, _ = rough._measured(picture, far)
+        rim, _ = rough._measured(picture, far, picture)
         self.assertEqual(
             (rim.axes_px, rim.angle_deg), ((0.9 * far.r, far.r), 10.0), "as it was read"
         )
@@ -135,6 +135,10 @@ class TestMeasuredWhereRead(unittest.TestCase):
         self.assertAlmostEqual(min(half.axes_px) / max(half.axes_px), 0.9)
         self.assertEqual(all_round.x_px, edges.x_px, "the edges' own")
         self.assertAlmostEqual(max(all_round.axes_px), 54.0)
+        flat = nearby.between(replace(edges, axes_px=(54.0, 50.0), support=0.9), read)
+        np.testing.assert_allclose(
+            flat.radii(np.array([0.0, np.pi / 2])), [54.0, 50.0], err_msg="its own, however turned"
+        )
 
 
 if __name__ == "__main__":

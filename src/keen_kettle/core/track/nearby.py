@@ -83,8 +83,10 @@ def between(rim: Rim, read: ReadRim) -> Rim:
     """A rim that was measured near to where it was read: the edges' own where most rays have one, and nearer to
     what was read the fewer have; the less sure the more the two sizes differ."""
     weight = float(np.clip((rim.support - FEW) / (MOST - FEW), 0.0, 1.0))
-    wide, high = rim.axes_px
-    bent = _bend(wide / high, rim.angle_deg), _bend(read.narrow, read.tilt_deg)
+    across, down = rim.axes_px
+    lean = rim.angle_deg + (90.0 if across > down else 0.0)
+    wide, high = sorted(rim.axes_px)
+    bent = _bend(wide / high, lean), _bend(read.narrow, read.tilt_deg)
     along, across = weight * bent[0] + (1 - weight) * bent[1]
     size = float(np.exp(weight * np.log(high) + (1 - weight) * np.log(read.r)))
     return replace(

@@ -86,10 +86,10 @@ def rim_by_mark(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, Ri
     and no outline that is seen divides the colour of one from what is around it. Where another rim is found
     once thin lines are taken away, plainer and surer, they had drawn it to themselves.
     """
-    rim, model = _rim_in(picture, x, y, r)
+    rim, model = _rim_in(picture, x, y, r, picture)
     if not rim.found:
         return rim, model
-    bare, _ = _rim_in(_without_lines(picture, x, y, r), x, y, r)
+    bare, _ = _rim_in(_without_lines(picture, x, y, r), x, y, r, picture)
     surer = bare.sigma_px / max(bare.axes_px) < rim.sigma_px / max(rim.axes_px)
     plainer = bare.found and surer and bare.support > rim.support
     if not plainer or _are_one(bare, rim):
@@ -115,26 +115,29 @@ def _are_one(one: Rim, other: Rim) -> bool:
     return max(apart, abs(float(np.log(max(one.axes_px) / size)))) < SAME_RIM
 
 
-def _rim_in(picture: Picture, x: float, y: float, r: float) -> tuple[Rim, RimModel]:
-    """The rim that a rough mark means, as a picture shows it."""
+def _rim_in(
+    picture: Picture, x: float, y: float, r: float, filmed: Picture
+) -> tuple[Rim, RimModel]:
+    """The rim that a rough mark means, as a picture shows it; `filmed` is the same one with all its lines."""
     meant = plate_near(picture, x, y, r)
     if meant is not None:
         # The mark may be far off, and what is seen a smaller plate or what is left of one that is cut.
         between = (x + meant[0]) / 2, (y + meant[1]) / 2, float(np.sqrt(r * meant[2]))
         read = read_rim(picture, *between)
         if read is not None and read.sure and abs(np.log(read.r / r)) < MOST_OF_SIZE:
-            return _measured(picture, read)
+            return _measured(picture, read, filmed)
     found = _by_edges(picture, x, y, r)
     return _outermost(picture, found, r) if found[0].found else found
 
 
-def _measured(picture: Picture, read: ReadRim) -> tuple[Rim, RimModel]:
+def _measured(picture: Picture, read: ReadRim, filmed: Picture) -> tuple[Rim, RimModel]:
     """The rim by its edges near to where it was read; as it was read where they lie elsewhere (on a stripe
-    within it, say) or nowhere."""
+    within it, say) or nowhere. What goes round them is asked of the picture as it was `filmed`: without thin
+    lines the ring between a stripe and its rim is gone."""
     about = Meant(TRUSTED * read.place_sigma, TRUSTED * read.size_sigma)
     for meant, least, limits in ((ROUGHLY, PLAIN, WIDELY), (about, 0.0, CLOSELY)):
         rim, model = fit_rim(picture, read.x, read.y, read.r, meant, as_known(read))
-        if rim.found and rim.support >= least and lies_at(picture, rim, read, limits):
+        if rim.found and rim.support >= least and lies_at(filmed, rim, read, limits):
             return between(rim, read), model
     stands = as_read(read, rim.support)
     return stands, (model if rim.found else learnt(picture, stands))
